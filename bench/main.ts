@@ -1,0 +1,26 @@
+/**
+ * Runs the benchmarks, prints each figure as a ratio, and fails when one is missed. `npm run bench -- modbus`, `-- lines` or
+ * `-- server` runs one part.
+ */
+import { isMet, type Figure } from './figure.ts';
+import { lines } from './lines.ts';
+import { modbusReads } from './modbusReads.ts';
+import { serverLoad } from './serverLoad.ts';
+
+const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]>>> = { modbus: modbusReads, lines, server: serverLoad };
+const wanted = process.argv.slice(2);
+let missed = 0;
+let all = 0;
+for (const [name, run] of Object.entries(PARTS)) {
+  if (wanted.length > 0 && !wanted.includes(name)) continue;
+  for (const figure of await run()) {
+    all++;
+    if (!isMet(figure)) missed++;
+    console.log(
+      `${isMet(figure) ? 'met   ' : 'MISSED'} ${figure.ratio.toFixed(2)} (wanted ${figure.atMost ? 'at most ' : ''}${figure.wanted}) ${figure.name}`,
+    );
+    if (figure.detail) console.log(`       ${figure.detail}`);
+  }
+}
+console.log(`${all - missed} figures met, ${missed} missed`);
+process.exit(missed === 0 ? 0 : 1);

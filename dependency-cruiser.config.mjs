@@ -1,0 +1,48 @@
+/** The arrows of the layers: each may use only those under it. See docs/architecture.md. */
+const core = '^src/core';
+const describe = '^src/drivers/(contract|descriptions|effective|[^/]+/describe)\\.ts$';
+const only = (name, from, allowed) => ({
+  name,
+  severity: 'error',
+  comment: `${name}: imports outside its layers`,
+  from: { path: from },
+  to: { path: '^src/', pathNot: allowed },
+});
+
+/** @type {import('dependency-cruiser').IConfiguration} */
+export default {
+  forbidden: [
+    only('core-alone', core, [core]),
+    only('drivers-over-core', '^src/drivers', [core, '^src/drivers']),
+    only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic)\\.ts$', [
+      core,
+      describe,
+      '^src/drivers/[^/]+/(settings|notation|traffic)\\.ts$',
+    ]),
+    only('store-over-core', '^src/store', [core, '^src/store']),
+    only('model-over-core-and-drivers', '^src/model', [core, '^src/model', describe]),
+    only('runtime', '^src/runtime', [core, '^src/drivers', '^src/model', '^src/runtime']),
+    only('services', '^src/services', [core, '^src/drivers', '^src/model', '^src/store', '^src/runtime', '^src/services']),
+    only('ui-uses-core-and-descriptions', '^src/ui', [core, describe, '^src/ui']),
+    {
+      ...only('app-is-thin', '^src/app', [core, describe, '^src/ui', '^src/app']),
+      to: { path: '^src/', pathNot: [core, describe, '^src/ui', '^src/app'], dependencyTypesNot: ['type-only'] },
+    },
+    only('standins-stand-alone', '^src/standins', ['^src/standins']),
+    { name: 'core-has-no-io', severity: 'error', from: { path: core }, to: { dependencyTypes: ['core'] } },
+    { name: 'core-has-no-react', severity: 'error', from: { path: core }, to: { path: 'node_modules/(react|next|ws|@electric-sql)' } },
+    {
+      name: 'sockets-only-in-drivers',
+      severity: 'error',
+      from: { path: '^src', pathNot: '^src/(drivers|server|standins)' },
+      to: { path: '^(node:)?(net|dgram|tls)$', dependencyTypes: ['core'] },
+    },
+    { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+  ],
+  options: {
+    tsConfig: { fileName: 'tsconfig.json' },
+    tsPreCompilationDeps: 'specify',
+    doNotFollow: { path: 'node_modules' },
+    includeOnly: undefined,
+  },
+};

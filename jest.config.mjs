@@ -1,0 +1,16 @@
+const swc = {
+  jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } } },
+  module: { type: 'es6' },
+};
+
+/** Unit tests: everything but the browser. @type {import('jest').Config} */
+export default {
+  rootDir: '.',
+  roots: ['<rootDir>/tests'],
+  testEnvironment: 'node',
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  globalSetup: '<rootDir>/tests/support/buildWorkers.mjs',
+  testTimeout: 20000,
+};

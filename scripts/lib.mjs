@@ -1,0 +1,166 @@
+/** What the commands share. Uses nothing but Node: it runs before anything is installed. */
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const root = dirname(dirname(fileURLToPath(import.meta.url)));
+
+/** Runs a command to its end; the exit code. */
+export function run(command, args, options = {}) {
+  const done = spawnSync(command, args, { cwd: root, stdio: 'inherit', ...options });
+  if (done.error) console.error(`${command}: ${done.error.message}`);
+  return done.status ?? 1;
+}
+
+/** Installs the npm packages when they are missing or the lock file has changed since. */
+export function installPackages() {
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
+  const mark = join(root, 'node_modules/.mill-latch-lock');
+  if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return;
+  console.log('Installing packages …');
+  // Not `npm ci`: a lock file written where some optional platform binaries are not offered makes it refuse.
+  if (run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error']) !== 0)
+    fail('The packages could not be installed. Check the network, and try again.');
+  writeFileSync(mark, lock);
+}
+
+/** Installs Debian's packages whose program is missing; what then fails says so itself. A browser may be named in CHROMIUM instead. */
+export function installDebian(...names) {
+  const missing = names.filter((name) => !existsSync(`/usr/bin/${name}`) && !(name === 'chromium' && process.env.CHROMIUM));
+  if (missing.length === 0) return;
+  console.log(`Installing ${missing.join(', ')} …`);
+  const quiet = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, stdio: ['ignore', 'ignore', 'inherit'] };
+  if (run('apt-get', ['update', '-q'], quiet) !== 0 || run('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...missing], quiet) !== 0)
+    console.error(`apt could not install ${missing.join(', ')}; the tests that need it will fail. Install it by hand.`);
+}
+
+/** Builds pages, server and the template of an empty database when a source is newer than the last build. */
+export async function build({ force = false } = {}) {
+  const mark = join(root, 'dist/.built');
+  const now = fingerprint();
+  if (!force && existsSync(mark) && readFileSync(mark, 'utf8') === now && existsSync(join(root, '.next/BUILD_ID'))) return;
+  const { buildServerSide } = await import('./buildServerSide.mjs');
+  console.log('Building …');
+  await buildServerSide();
+  if (
+    run(process.execPath, [join(root, 'node_modules/next/dist/bin/next'), 'build'], {
+      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' },
+    }) !== 0
+  )
+    fail('The build failed.');
+  mkdirSync(join(root, 'dist'), { recursive: true });
+  writeFileSync(mark, now);
+}
+
+function fingerprint() {
+  const hash = createHash('sha256');
+  const add = (path) => {
+    const info = statSync(path);
+    if (info.isDirectory()) for (const name of readdirSync(path).sort()) add(join(path, name));
+    else hash.update(path).update(readFileSync(path));
+  };
+  for (const part of ['src', 'package-lock.json', 'next.config.mjs', 'postcss.config.mjs', 'tsconfig.json', 'scripts/buildServerSide.mjs'])
+    add(join(root, part));
+  return hash.digest('hex');
+}
+
+/** The wanted port, or the next free one after it. */
+export async function freePort(wanted) {
+  for (let port = wanted; port < wanted + 200 && port < 65536; port++) if (await isFree(port)) return port;
+  fail(`No port from ${wanted} on is free.`);
+}
+
+function isFree(port) {
+  return new Promise((resolve) => {
+    const probe = createServer();
+    probe.once('error', () => resolve(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+  });
+}
+
+/** Starts a program of ours and waits for its first line, which is JSON. It ends with us, by its standard input. */
+export function startProgram(name, file, args, onEnd) {
+  const child = spawn(process.execPath, [join(root, 'dist', file), ...args, '--with-parent'], {
+    cwd: root,
+    stdio: ['pipe', 'pipe', 'inherit'],
+    env: { ...process.env, NODE_ENV: args.includes('--dev') ? 'development' : 'production', NEXT_TELEMETRY_DISABLED: '1' },
+  });
+  return new Promise((resolve, reject) => {
+    let text = '';
+    let said = false;
+    child.stdout.on('data', (chunk) => {
+      if (said) return process.stdout.write(chunk);
+      text += chunk;
+      for (const line of text.split('\n').slice(0, -1)) {
+        if (!line.startsWith('{')) continue;
+        said = true;
+        resolve({ child, told: JSON.parse(line) });
+        return;
+      }
+    });
+    child.on('exit', (code, signal) => {
+      if (!said) reject(new Error(`${name} ended before it was ready (${signal ?? code}).`));
+      else onEnd(code, signal);
+    });
+  });
+}
+
+/** Exit code with which the server asks to be started again, with a restored backup for one. */
+export const START_AGAIN = 75;
+
+/** Starts the server, and again whenever it asks for it. `child` is the one that runs now. */
+export async function keepServer(args, onEnd) {
+  const kept = { child: null, told: null };
+  const start = async () => {
+    const { child, told } = await startProgram('The server', 'server.mjs', args, (code, signal) => {
+      if (code === START_AGAIN) start().catch((error) => (console.error(error.message), onEnd(1, null)));
+      else onEnd(code, signal);
+    });
+    Object.assign(kept, { child, told });
+  };
+  await start();
+  return kept;
+}
+
+/** Ends programs by their id and waits for them. */
+export async function endPrograms(children) {
+  await Promise.all(
+    children.map(
+      (child) =>
+        new Promise((resolve) => {
+          if (child.exitCode !== null || child.signalCode !== null) return resolve();
+          const late = setTimeout(() => child.kill('SIGKILL'), 5000);
+          child.once('exit', () => {
+            clearTimeout(late);
+            resolve();
+          });
+          child.kill('SIGTERM');
+        }),
+    ),
+  );
+}
+
+export function fail(message) {
+  console.error(message);
+  process.exit(1);
+}
+
+/** `--name value` and `--name=value`. */
+export function option(name) {
+  const args = process.argv.slice(2);
+  const at = args.findIndex((a) => a === `--${name}` || a.startsWith(`--${name}=`));
+  if (at < 0) return undefined;
+  return args[at].includes('=') ? args[at].slice(args[at].indexOf('=') + 1) : args[at + 1];
+}
+
+export function portOption(standard) {
+  const text = option('port');
+  const port = text === undefined ? standard : Number(text);
+  if (!Number.isInteger(port) || port < 1 || port > 65535) fail(`The port must be a whole number from 1 to 65535, not “${text}”.`);
+  return port;
+}

@@ -1,0 +1,131 @@
+/** `npm run pictures`: starts the demo anew on free ports and takes the pictures of docs/screenshots from it. */
+import puppeteer from 'puppeteer-core';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { build, endPrograms, freePort, installDebian, installPackages, root, startProgram } from './lib.mjs';
+
+installPackages();
+installDebian('chromium');
+await build();
+const folder = mkdtempSync(join(tmpdir(), 'mill-latch-pictures-'));
+const pictures = join(root, 'docs/screenshots');
+mkdirSync(pictures, { recursive: true });
+const kiln = await startProgram('The simulated kiln', 'standin-kiln.mjs', [], () => undefined);
+const { modbusPort, controlPort } = kiln.told;
+const rolls = await startProgram('The simulated flaking stands', 'standin-rolls.mjs', [], () => undefined);
+const server = await startProgram(
+  'The server',
+  'server.mjs',
+  [
+    '--port',
+    String(await freePort(4780)),
+    '--data',
+    folder,
+    '--demo-kiln',
+    `${modbusPort},${controlPort}`,
+    '--demo-rolls',
+    `${rolls.told.modbusPort},${rolls.told.controlPort}`,
+  ],
+  () => undefined,
+);
+const browser = await puppeteer.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--lang=en-GB'],
+});
+const page = await browser.newPage();
+await page.setViewport({ width: 1280, height: 800 });
+page.setDefaultTimeout(120_000);
+const rest = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+const open = async (path) => {
+  await page.goto(server.told.address + path, { waitUntil: 'domcontentloaded' });
+  await page.waitForSelector('[aria-label="Line of work"], [data-panel]');
+  await rest(1500);
+};
+const click = async (selector) => (await page.waitForSelector(selector, { visible: true })).click();
+const press = async (name) =>
+  (
+    await page.waitForFunction((n) => [...document.querySelectorAll('button')].find((b) => b.innerText.trim().startsWith(n) && !b.disabled), {}, name)
+  ).click();
+const shoot = (name) => page.screenshot({ path: join(pictures, `${name}.png`) });
+
+try {
+  await open('/map');
+  await click('[data-tag="bed_temp_out"] [data-column="name"]');
+  await rest(1500);
+  await shoot('map');
+  await page.evaluate(() => (document.documentElement.dataset.theme = 'kiln'));
+  await shoot('map-night');
+  await open('/links');
+  await shoot('links');
+  const order = (faults) => fetch(`http://127.0.0.1:${rolls.told.controlPort}/orders`, { method: 'POST', body: JSON.stringify({ faults }) });
+  await order({ silence: [6] });
+  await rest(4000);
+  await (await page.waitForSelector('[data-device="ROLLS 6"] .btn-outline')).click();
+  await page.waitForSelector('dialog [data-state="failed"]');
+  await rest(1500);
+  await shoot('test');
+  await order({});
+  await open('/links');
+  await click('[aria-label="Change device ROLLS 3"]');
+  await rest(1000);
+  await page.$$eval('dialog select', (all) => all.find((s) => s.labels[0]?.innerText.startsWith('Begin with'))?.setAttribute('data-begin', ''));
+  await page.select('[data-begin]', '0');
+  await rest(2000);
+  await shoot('dialect');
+  await open('/links');
+  await click('a[href^="/links/trace"]');
+  await page.waitForSelector('[aria-label="Frames"] [role=option]');
+  await rest(1500);
+  await press('Pause');
+  await page.$$eval('[aria-label="Frames"] [role=option]', (rows) => rows.at(-3)?.click());
+  await rest(500);
+  await shoot('trace');
+  await open('/links');
+  await click('a[href^="/links/bus"]');
+  await rest(6000);
+  await shoot('bus');
+  await open('/lists');
+  await (await page.$('input[type=file]')).uploadFile(join(root, 'demo/kiln-drives.csv'));
+  await page.waitForSelector('[data-preview-count]');
+  await shoot('lists');
+  await open('/map');
+  await click('[data-tag="bed_temp_mid"] [data-column="name"]');
+  await open('/scale');
+  await shoot('scale');
+  await open('/panels');
+  await click('[data-label="Bed, middle"]').catch(() => page.mouse.click(480, 330));
+  await rest(500);
+  await shoot('panels');
+  const panel = await page.$eval('a[href^="/panel/"]', (a) => a.getAttribute('href'));
+  await open('/check');
+  await page.type('input[placeholder="Your name"]', 'R. Vale');
+  await press('Check all');
+  await page.waitForFunction(() => !document.querySelector('progress'));
+  await click('[data-tag="bed_temp_out"]');
+  await press('Ask the control channel');
+  await page.waitForSelector('[data-outcome]');
+  await rest(800);
+  await shoot('check');
+  const { devices, tags } = await (await fetch(`${server.told.address}/api/v1/project`)).json();
+  const post = (path, body) =>
+    fetch(`${server.told.address}/api/v1${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  await post('/guard/unlock', { deviceId: devices.find((d) => d.name === 'KILN').id, minutes: 5, who: 'R. Vale' });
+  for (const [name, value] of [
+    ['moisture_sp', '9.8'],
+    ['bed_temp_sp', '101.5'],
+    ['lamp_test', 'on'],
+    ['lamp_test', 'off'],
+    ['recipe_name', 'THIN ROLLED 02'],
+  ])
+    await post(`/tags/${tags.find((t) => t.name === name).id}/write`, { value, origin: 'engineer' });
+  await post('/guard/lock', {});
+  await open('/writes');
+  await shoot('writes');
+  await open(panel);
+  await shoot('panel');
+} finally {
+  await browser.close();
+  await endPrograms([server.child, kiln.child, rolls.child]);
+  rmSync(folder, { recursive: true, force: true });
+}

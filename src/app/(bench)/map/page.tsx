@@ -1,0 +1,5 @@
+import { MapBench } from '@/ui/map/MapBench.tsx';
+
+export default function Page() {
+  return <MapBench />;
+}

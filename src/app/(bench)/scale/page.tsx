@@ -1,0 +1,5 @@
+import { ScaleBench } from '@/ui/scale/ScaleBench.tsx';
+
+export default function Page() {
+  return <ScaleBench />;
+}

@@ -1,0 +1,5 @@
+import { WritesBench } from '@/ui/writes/WritesBench.tsx';
+
+export default function Page() {
+  return <WritesBench />;
+}

@@ -1,0 +1,132 @@
+/** Requests parsed and answered the same way everywhere; errors are problem documents (RFC 9457). */
+import { ValidationError, type AnyObjectSchema, type InferType } from 'yup';
+import { nextTurn } from '@/core/inSlices.ts';
+import { isLarge, jsonPortions } from '@/core/jsonPortions.ts';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
+import { validateInSlices } from './validateInSlices.ts';
+
+export const MAX_BODY_BYTES = 10_000_000;
+
+const STATUS: Readonly<Record<string, number>> = {
+  gone: 404,
+  'not-found': 404,
+  locked: 423,
+  'too-many': 429,
+  'wrong-code': 403,
+  'no-code': 403,
+  'not-here': 403,
+  'too-large': 413,
+  'changed-elsewhere': 409,
+  'nothing-new': 409,
+  'nothing-to-undo': 409,
+  'nothing-to-redo': 409,
+  'not-logged': 507,
+  internal: 500,
+};
+
+/** The value as JSON, or the problem. What is large is written a portion at a time, so that reading goes on meanwhile. */
+export function answer<T>(result: Result<T>): Response {
+  if (!result.ok) return problem(result.problem);
+  if (!isLarge(result.value)) return Response.json(result.value, { headers: { 'cache-control': 'no-store' } });
+  const portions = jsonPortions(result.value);
+  const utf8 = new TextEncoder();
+  const body = new ReadableStream<Uint8Array>({
+    async pull(controller) {
+      const next = portions.next();
+      if (next.done) controller.close();
+      else controller.enqueue(utf8.encode(next.value));
+      await nextTurn();
+    },
+  });
+  return new Response(body, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
+}
+
+export function problem(p: Problem, status = STATUS[p.code] ?? 422): Response {
+  const body = {
+    type: 'about:blank',
+    title: p.message,
+    status,
+    code: p.code,
+    ...(p.remedy ? { detail: p.remedy } : {}),
+    ...(p.place ? { place: p.place } : {}),
+  };
+  return Response.json(body, { status, headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store' } });
+}
+
+/** Reads a JSON body that obeys the schema; nothing is coerced, and unknown fields are refused. */
+export async function readBody<S extends AnyObjectSchema>(request: Request, schema: S): Promise<Result<InferType<S>>> {
+  if (!/^application\/json\b/i.test(request.headers.get('content-type') ?? ''))
+    return fail('content-type', 'The body must be JSON.', 'Send content-type: application/json.');
+  if (Number(request.headers.get('content-length') ?? 0) > MAX_BODY_BYTES) return tooLarge();
+  const text = await request.text();
+  if (text.length > MAX_BODY_BYTES) return tooLarge();
+  let body: unknown;
+  try {
+    body = JSON.parse(text);
+  } catch {
+    return fail('json', 'The body is not valid JSON.');
+  }
+  if (typeof body !== 'object' || body === null || Array.isArray(body)) return fail('json', 'The body must be a JSON object.');
+  try {
+    return ok((await validateInSlices(schema, body as Record<string, unknown>)) as InferType<S>);
+  } catch (error) {
+    if (error instanceof ValidationError) return fail('invalid', error.message, undefined, error.path);
+    throw error;
+  }
+}
+
+/** A file as the body, up to a limit. */
+export async function readFile(request: Request, maxBytes: number): Promise<Result<Uint8Array>> {
+  if (!/^application\/(zip|octet-stream)\b/i.test(request.headers.get('content-type') ?? ''))
+    return fail('content-type', 'The body must be a zip.', 'Send content-type: application/zip.');
+  const tooMuch = (): Result<never> => fail('too-large', `The file is larger than ${maxBytes / 1_000_000} MB.`);
+  if (Number(request.headers.get('content-length') ?? 0) > maxBytes) return tooMuch();
+  const chunks: Uint8Array[] = [];
+  let length = 0;
+  const body = request.body as unknown as AsyncIterable<Uint8Array> | null;
+  if (body)
+    for await (const chunk of body) {
+      length += chunk.length;
+      if (length > maxBytes) return tooMuch();
+      chunks.push(chunk);
+    }
+  return ok(new Uint8Array(Buffer.concat(chunks)));
+}
+
+/** Checks the texts of the query that the schema knows; others are left alone. */
+export function readQuery<S extends AnyObjectSchema>(request: Request, schema: S): Result<InferType<S>> {
+  const given = new URL(request.url).searchParams;
+  const texts = Object.fromEntries(Object.keys(schema.fields).flatMap((name) => (given.get(name) ? [[name, given.get(name)]] : [])));
+  try {
+    return ok(schema.validateSync(texts, { strict: true }) as InferType<S>);
+  } catch (error) {
+    if (error instanceof ValidationError) return fail('invalid', error.message, undefined, error.path);
+    throw error;
+  }
+}
+
+function tooLarge(): Result<never> {
+  return fail('too-large', `The body is larger than ${MAX_BODY_BYTES / 1_000_000} MB.`);
+}
+
+/** A handler whose bugs are logged here and told without their insides. */
+export function guarded<A extends unknown[]>(handler: (...args: A) => Promise<Response>): (...args: A) => Promise<Response> {
+  return async (...args) => {
+    try {
+      return await handler(...args);
+    } catch (error) {
+      console.error(error);
+      return problem({
+        code: 'internal',
+        message: 'Something went wrong inside Mill Latch.',
+        remedy: 'Look at the log of the server, and try again.',
+      });
+    }
+  };
+}
+
+/** A whole number from the query, within bounds. */
+export function limitOf(request: Request, standard: number, most: number): number {
+  const asked = Number(new URL(request.url).searchParams.get('limit') ?? standard);
+  return Number.isInteger(asked) && asked > 0 ? Math.min(asked, most) : standard;
+}

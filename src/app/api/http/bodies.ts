@@ -1,0 +1,115 @@
+/** Bodies of the API's requests. */
+import { array, boolean, mixed, number, object, string } from 'yup';
+import { WRITERS, type Writer } from '@/core/live/status.ts';
+
+const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
+export const id = (what: string) => string().matches(UUID, `${what} must be a UUID.`).required(`${what} is missing.`);
+const who = () =>
+  string()
+    .trim('Your name: no spaces at the ends.')
+    .min(1, 'Say who you are.')
+    .max(60, 'Your name has at most 60 characters.')
+    .required('Say who you are.');
+const only = 'The request has a field that is not known.';
+
+export const PREVIEW_BODY = object({ deviceId: id('The device'), text: string().defined('The text of the list is missing.') }).noUnknown(true, only);
+
+export const COMMIT_BODY = object({
+  commandId: id('The command'),
+  sourceId: id('The source'),
+  deviceId: id('The device'),
+  fileName: string().min(1).max(200).required('The file name is missing.'),
+  text: string().defined('The text of the list is missing.'),
+}).noUnknown(true, only);
+
+export const WRITE_BODY = object({
+  value: string().max(2000, 'The value is too long.').defined('The value is missing.'),
+  origin: string().oneOf(['panel', 'engineer']).required('Say where the write comes from.'),
+}).noUnknown(true, only);
+
+export const UNLOCK_BODY = object({
+  deviceId: id('The device'),
+  minutes: number().integer().min(1, 'At least one minute.').max(120, 'At most 120 minutes.').required('Say for how long.'),
+  who: who(),
+  writers: array().of(string<Writer>().oneOf(WRITERS, 'Writers are engineer, panel, rule and check.').required()).min(1, 'Say who may write.'),
+}).noUnknown(true, only);
+
+export const TRY_BODY = object({
+  tagId: id('The tag'),
+  dialect: mixed<Record<string, unknown>>(
+    (value): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value),
+  ).required('The dialect is missing.'),
+}).noUnknown(true, only);
+
+const unit = (what: string) => number().integer().min(1, `${what} is 1 to 255.`).max(255, `${what} is 1 to 255.`).required(`${what} is missing.`);
+
+export const FIND_BODY = object({
+  from: unit('The first unit'),
+  to: unit('The last unit').when('from', ([from], schema) =>
+    typeof from === 'number' ? schema.min(from, 'The last unit is not before the first.') : schema,
+  ),
+  timeoutMs: number()
+    .integer()
+    .min(20, 'The time-out is 20 to 5000 ms.')
+    .max(5000, 'The time-out is 20 to 5000 ms.')
+    .required('The time-out is missing.'),
+}).noUnknown(true, only);
+
+export const FIND_VALUE_BODY = object({
+  reference: string().trim().max(20, 'A reference is shorter.').required('Which register? Write it as the manual does.'),
+  value: string().trim().max(40, 'The value is too long.').required('Which value does it show?'),
+}).noUnknown(true, only);
+
+export const SIMULATION_BODY = object({ on: boolean().required('Say whether the link leads to a simulation.') }).noUnknown(true, only);
+
+export const LOCK_BODY = object({ deviceId: string().matches(UUID, 'The device must be a UUID.') }).noUnknown(true, only);
+
+export const RESTORE_BODY = object({ name: string().max(100).required('The backup is missing.') }).noUnknown(true, only);
+
+export const NETWORK_BODY = object({
+  open: boolean().required('Say whether the server is open.'),
+  address: string()
+    .matches(/^$|^((25[0-5]|2[0-4]\d|1?\d?\d)(\.|$)){4}$/, 'An address has four numbers from 0 to 255.')
+    .defined('The address is missing.')
+    .when('open', ([open], schema) => (open === true ? schema.min(7, 'Choose an address of this machine.') : schema)),
+  names: array()
+    .of(
+      string()
+        .matches(/^[a-z0-9]([a-z0-9.-]{0,61}[a-z0-9])?$/i, 'A name has letters, digits, dots and hyphens.')
+        .required(),
+    )
+    .max(10, 'At most ten names.')
+    .required('The names are missing.'),
+}).noUnknown(true, only);
+
+export const PEER_BODY = object({
+  rights: string().oneOf(['read', 'write', 'none'], 'Rights are read, write or none.').required('The rights are missing.'),
+}).noUnknown(true, only);
+
+export const JOIN_BODY = object({
+  code: string()
+    .matches(/^\d{8}$/, 'The code has eight digits.')
+    .required('The code is missing.'),
+  name: string().trim('No spaces at the ends.').min(1, 'Say what joins.').max(40, 'At most 40 characters.').required('Say what joins.'),
+}).noUnknown(true, only);
+
+interface WitnessBody {
+  readonly kind: 'none' | 'typed' | 'control';
+  readonly text?: string;
+  readonly who?: string;
+}
+
+export const CHECK_BODY = object({
+  tagId: id('The tag'),
+  witness: mixed<WitnessBody>((value): value is WitnessBody => typeof value === 'object' && value !== null && 'kind' in value)
+    .test('witness', 'A witness is none, typed (with text and who) or control (with who).', (value) => {
+      if (!value) return false;
+      const hasWho = typeof value.who === 'string' && value.who.trim() !== '' && value.who.length <= 60;
+      return (
+        value.kind === 'none' ||
+        (value.kind === 'control' && hasWho) ||
+        (value.kind === 'typed' && hasWho && typeof value.text === 'string' && value.text.length <= 2000)
+      );
+    })
+    .required('Say who or what is the witness.'),
+}).noUnknown(true, only);

@@ -1,0 +1,13 @@
+import type { Writer } from '@/core/live/status.ts';
+import { fail } from '@/core/result.ts';
+import { answer, guarded, readBody } from '../../../../http/answers.ts';
+import { WRITE_BODY } from '../../../../http/bodies.ts';
+import { services } from '../../../../http/services.ts';
+
+export const POST = guarded(async (request: Request, context: { params: Promise<{ id: string }> }) => {
+  const body = await readBody(request, WRITE_BODY);
+  if (!body.ok) return answer(body);
+  if (request.headers.has('x-mill-latch-peer') && body.value.origin !== 'panel')
+    return answer(fail('not-here', 'A phone or panel writes as a panel.', undefined, 'origin'));
+  return answer(await services().writes.write((await context.params).id, body.value.value, body.value.origin as Writer));
+});

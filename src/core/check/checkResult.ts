@@ -1,0 +1,40 @@
+/** What a check tells, and what is kept of it as a proof. */
+import type { ValueJson } from '../value/engineering.ts';
+import type { Suggestion } from './explain.ts';
+
+export interface Proof {
+  readonly tagId: string;
+  /** Digest of the signal path that was checked. */
+  readonly digest: string;
+  readonly agrees: boolean;
+  /** Who or what saw the value without our mapping. */
+  readonly witness: string;
+  readonly who: string;
+  readonly at: string;
+  /** What was compared. */
+  readonly seen: { readonly sentence: string; readonly value: ValueJson; readonly witness: ValueJson };
+}
+
+export interface PageCheck {
+  readonly elementId: string;
+  readonly pageName: string;
+  readonly label: string;
+  readonly drawn: string;
+  readonly expected: string | null;
+  readonly sample: number;
+  readonly verdict: 'consistent' | 'differs' | 'hidden' | 'sample-gone';
+}
+
+export interface CheckResult {
+  readonly tagId: string;
+  readonly quality: string;
+  readonly text: string;
+  readonly pages: readonly PageCheck[];
+  /** Whether every visible page drew what the sample says; null when no page shows the tag. */
+  readonly consistent: boolean | null;
+  readonly proof: Proof | null;
+  /** The witness agreed, but the value proves too little to be a proof: why. */
+  readonly tooLittle: string | null;
+  /** Single changes of a setting that would make the value the witness's. */
+  readonly suggestions: readonly Suggestion[];
+}

@@ -1,0 +1,21 @@
+/** The digest of an effective signal path: two tags with the same digest show the same number for the same memory. */
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
+import { formatDataType } from '../value/dataType.ts';
+import type { SignalDefinition } from '../signal.ts';
+
+/**
+ * @param wherefrom  what the driver says identifies the value at its source: host, unit, canonical address
+ * @returns 64 hexadecimal digits. Settings that cannot change a number (time-outs, comments, periods, the
+ *          expected range) are not part of it.
+ */
+export function signalDigest(wherefrom: readonly string[], def: SignalDefinition): string {
+  const scale =
+    def.scale.kind === 'linear'
+      ? [def.scale.rawA, def.scale.engA, def.scale.rawB, def.scale.engB]
+      : def.scale.kind === 'power'
+        ? [def.scale.exponent]
+        : [];
+  const parts = ['signal path 1', wherefrom, formatDataType(def.type), def.order, def.bit, def.scale.kind, scale, def.unit, def.decimals];
+  return bytesToHex(sha256(utf8ToBytes(JSON.stringify(parts))));
+}

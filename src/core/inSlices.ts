@@ -1,0 +1,19 @@
+/** Long work in slices: between them everything else gets its turn, so that no reading of a controller has to wait. */
+const SLICE_MS = 5;
+
+export async function inSlices<T>(steps: Generator<void, T>): Promise<T> {
+  let begun = performance.now();
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    if (performance.now() - begun > SLICE_MS) {
+      await nextTurn();
+      begun = performance.now();
+    }
+  }
+}
+
+/** Lets everything that waits have its turn. */
+export function nextTurn(): Promise<void> {
+  return new Promise((resolve) => setTimeout(resolve, 0));
+}

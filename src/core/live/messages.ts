@@ -1,0 +1,90 @@
+/** What goes over the live channel, both ways. One WebSocket a page; JSON text. */
+import type { Proof } from '../check/checkResult.ts';
+import type { Applied } from '../project/snapshot.ts';
+import type { ValueJson } from '../value/engineering.ts';
+import type { Quality } from '../value/quality.ts';
+import type { Problem } from '../result.ts';
+import type { Status } from './status.ts';
+import type { WriteRecord } from './writeOutcome.ts';
+
+/** A sample on its way to a page. */
+export interface LiveSample {
+  readonly tagId: string;
+  readonly n: number;
+  readonly at: number;
+  readonly roundTripMs: number;
+  /** Bytes as hexadecimal, where the protocol gives bytes. */
+  readonly wire: string | null;
+  readonly raw: ValueJson | null;
+  readonly eng: ValueJson | null;
+  readonly text: string;
+  readonly quality: Quality;
+  readonly broken: { readonly stage: 'wire' | 'decoded' | 'engineering'; readonly problem: Problem } | null;
+}
+
+export interface ServerHello {
+  readonly kind: 'hello';
+  /** Changes with every start of the server: a page that sees another one loads the project again. */
+  readonly boot: string;
+  readonly revision: number;
+}
+/** Sent at least every {@link BEAT_MS}, with or without values; its silence is news. */
+export interface ServerBatch {
+  readonly kind: 'batch';
+  readonly batch: number;
+  readonly serverTime: number;
+  readonly values: readonly LiveSample[];
+  readonly status: Status | null;
+}
+export interface ServerChange extends Applied {
+  readonly kind: 'change';
+}
+export interface ServerProof {
+  readonly kind: 'proof';
+  readonly proof: Proof;
+}
+/** Asks a page for the texts that it has really drawn for a tag. */
+export interface ServerAsk {
+  readonly kind: 'ask';
+  readonly request: number;
+  readonly tagId: string;
+}
+/** A write to a machine came to its end, or was changed back by the controller. */
+export interface ServerWrite {
+  readonly kind: 'write';
+  readonly write: WriteRecord;
+}
+/** What became of a press of a button that is held. */
+export interface ServerHeld {
+  readonly kind: 'held';
+  readonly hold: string;
+  readonly phase: 'on' | 'off' | 'refused';
+  readonly sentence: string;
+}
+export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerProof | ServerAsk | ServerWrite | ServerHeld;
+
+export type ClientMessage =
+  | { readonly kind: 'subscribe'; readonly tags: readonly string[] }
+  | { readonly kind: 'ack'; readonly batch: number }
+  /** The first begins to hold, each further one says that the button is still held. */
+  | { readonly kind: 'hold'; readonly hold: string; readonly tagId: string }
+  | { readonly kind: 'release'; readonly hold: string }
+  | {
+      readonly kind: 'drawn';
+      readonly request: number;
+      readonly items: readonly {
+        readonly elementId: string;
+        readonly text: string;
+        readonly sample: number;
+        readonly visibility: 'visible' | 'hidden';
+      }[];
+    };
+
+export const BEAT_MS = 500;
+/** Without a batch for this long a page marks its values bad by itself: two beats, and room for one delayed timer. */
+export const SILENCE_MS = 2 * BEAT_MS + 500;
+
+/** How often a page says that a button is still held. */
+export const HOLD_SIGN_MS = 80;
+/** Without a sign for this long the server releases by itself; with the write that is within half a second. */
+export const HOLD_SILENCE_MS = 300;

@@ -1,0 +1,43 @@
+/** What is online, and what is open for writing. Times are the server's clock. */
+import type { Problem } from '../result.ts';
+import type { QualityLevel } from '../value/quality.ts';
+
+export interface LinkStatus {
+  readonly linkId: string;
+  readonly phase: 'connecting' | 'connected' | 'waiting' | 'closed';
+  /** Why it is not connected. */
+  readonly problem: Problem | null;
+  /** When it is tried again, while it waits. */
+  readonly retryAt: number | null;
+  readonly requestsPerSecond: number;
+}
+
+export interface DeviceStatus {
+  readonly deviceId: string;
+  readonly linkId: string;
+  /** `stopped`: it answers, and its life counter stands still. */
+  readonly state: 'answering' | 'stopped' | 'silent' | 'connecting' | 'offline';
+  readonly detail: string;
+  readonly lastAnswerAt: number | null;
+}
+
+/** Kinds of writers, each with a permission of its own: people at the bench, panel pages, rules, driven checks. */
+export const WRITERS = ['engineer', 'panel', 'rule', 'check'] as const;
+export type Writer = (typeof WRITERS)[number];
+
+export interface Unlocked {
+  readonly deviceId: string;
+  readonly who: string;
+  readonly writers: readonly Writer[];
+  /** When the device is locked again. */
+  readonly until: number;
+}
+
+export interface Status {
+  readonly serverTime: number;
+  /** How many tags have a value of each quality. */
+  readonly values: Readonly<Record<QualityLevel, number>>;
+  readonly links: readonly LinkStatus[];
+  readonly devices: readonly DeviceStatus[];
+  readonly unlocked: readonly Unlocked[];
+}

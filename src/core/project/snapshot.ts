@@ -1,0 +1,30 @@
+/** The project as a page needs it at first, and each change of it afterwards. */
+import type { Proof } from '../check/checkResult.ts';
+import type { AnyEntity, Device, Element, EntityKind, Link, Page, Panel, Project, Source, Tag, TagScale } from './entities.ts';
+
+export interface Snapshot {
+  /** Grows by one with each change; a page that misses one loads the project again. */
+  readonly revision: number;
+  readonly project: Project;
+  readonly links: readonly Link[];
+  readonly devices: readonly Device[];
+  readonly sources: readonly Source[];
+  readonly tags: readonly Tag[];
+  readonly scales: readonly TagScale[];
+  readonly panels: readonly Panel[];
+  readonly pages: readonly Page[];
+  readonly elements: readonly Element[];
+  readonly proofs: readonly Proof[];
+}
+
+export interface AppliedChange {
+  readonly kind: EntityKind;
+  readonly id: string;
+  readonly after: AnyEntity | null;
+}
+
+export interface Applied {
+  readonly revision: number;
+  readonly label: string;
+  readonly changes: readonly AppliedChange[];
+}

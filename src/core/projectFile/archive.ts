@@ -1,0 +1,96 @@
+/**
+ * A bounded zip of texts: what comes from outside is measured before it is unpacked, only names that are known are
+ * taken, and every text must be the one that the manifest vouches for.
+ */
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
+import { strToU8, unzipSync, zipSync, type UnzipFileInfo } from 'fflate';
+import { fail, ok, type Result } from '../result.ts';
+
+export type Texts = Readonly<Record<string, string>>;
+
+export const MAX_ARCHIVE_BYTES = 50_000_000;
+const MAX_UNPACKED_BYTES = 200_000_000;
+const MAX_FILES = 2000;
+const MANIFEST = 'manifest.json';
+
+export interface ArchiveKind {
+  /** Stands in the manifest, so that another program's zip is not taken for ours. */
+  readonly format: string;
+  readonly version: number;
+  readonly allowed: RegExp;
+}
+
+export function packTexts(texts: Texts, { format, version }: ArchiveKind): Uint8Array {
+  const files = Object.fromEntries(Object.entries(texts).map(([name, text]) => [name, digest(text)]));
+  const manifest = JSON.stringify({ format, version, files }, null, 2);
+  return zipSync(Object.fromEntries(Object.entries({ [MANIFEST]: manifest, ...texts }).map(([name, text]) => [name, strToU8(text)])), { level: 6 });
+}
+
+export function unpackTexts(zip: Uint8Array, kind: ArchiveKind): Result<Texts> {
+  if (zip.length === 0) return fail('empty', 'The file is empty.', 'Take the project out again.');
+  if (zip.length > MAX_ARCHIVE_BYTES) return fail('too-large', `The file is larger than ${MAX_ARCHIVE_BYTES / 1_000_000} MB.`);
+  const unpacked = unpack(zip, kind);
+  if (!unpacked.ok) return unpacked;
+  const { [MANIFEST]: manifestText, ...texts } = unpacked.value;
+  const manifest = parse(manifestText ?? '');
+  if (manifest?.format !== kind.format)
+    return fail('not-ours', 'This zip is no project file of Mill Latch.', 'Choose a file that was taken out with “Take the project out”.');
+  if (typeof manifest.version !== 'number' || manifest.version > kind.version)
+    return fail(
+      'newer',
+      `The file was written by a newer Mill Latch (version ${String(manifest.version)}, this one knows ${kind.version}).`,
+      'Bring it in with the newer one.',
+    );
+  const wanted = typeof manifest.files === 'object' && manifest.files !== null ? (manifest.files as Record<string, unknown>) : {};
+  for (const name of new Set([...Object.keys(wanted), ...Object.keys(texts)])) {
+    const text = texts[name];
+    if (text === undefined) return fail('damaged', `The file lacks ${name}.`, 'It is not complete: take the project out again.', name);
+    if (wanted[name] !== digest(text))
+      return fail('damaged', `${name} is not what was taken out.`, 'The file was damaged or edited: take the project out again.', name);
+  }
+  return ok(texts);
+}
+
+function unpack(zip: Uint8Array, { allowed }: ArchiveKind): Result<Record<string, string>> {
+  let total = 0;
+  let count = 0;
+  let refused: Result<never> | null = null;
+  const refuse = (code: string, message: string, remedy: string, place?: string): never => {
+    refused = fail(code, message, remedy, place);
+    // Thrown out of the walk over the directory: one that claims billions of entries must not be walked to its end.
+    throw new Error(message);
+  };
+  const filter = (file: UnzipFileInfo): boolean => {
+    count++;
+    total += file.originalSize;
+    if (count > MAX_FILES) refuse('bomb', `The zip holds more than ${MAX_FILES} files.`, 'It is no project file.');
+    if (total > MAX_UNPACKED_BYTES)
+      refuse('bomb', `The zip would unpack to more than ${MAX_UNPACKED_BYTES / 1_000_000} MB.`, 'It is no project file.');
+    const name = file.name.slice(0, 60);
+    if (file.name !== MANIFEST && !allowed.test(file.name))
+      refuse('name', `The zip holds “${name}”, which has no place in a project file.`, 'Nothing was taken from it.', name);
+    return true;
+  };
+  try {
+    // The sizes that the zip states bound what is unpacked: a file that is longer than it says is cut, and then refused.
+    const files = unzipSync(zip, { filter });
+    const decoder = new TextDecoder('utf-8', { fatal: true });
+    return ok(Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name, decoder.decode(bytes)])));
+  } catch {
+    return refused ?? fail('not-zip', 'The file is no zip, or it is damaged.', 'Take the project out again.');
+  }
+}
+
+function parse(text: string): Record<string, unknown> | null {
+  try {
+    const value: unknown = JSON.parse(text);
+    return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : null;
+  } catch {
+    return null;
+  }
+}
+
+function digest(text: string): string {
+  return bytesToHex(sha256(utf8ToBytes(text)));
+}

@@ -1,0 +1,246 @@
+/**
+ * The spine: from a wire value to every stage of the signal path, and from a wanted engineering value back to
+ * the wire. Nobody else decodes or scales.
+ */
+import { fail, ok, type Problem, type Result } from './result.ts';
+import { toEngineering, toRaw, type Scale } from './scaling/scale.ts';
+import { orderInWords, orderWidth, ORDERS, type ByteOrder } from './value/byteOrder.ts';
+import { decode, encode, type RawValue } from './value/codec.ts';
+import { formatDataType, type DataType } from './value/dataType.ts';
+import { parseDecimal } from './value/decimal.ts';
+import { asNumber, formatValue, type EngValue } from './value/engineering.ts';
+import { GOOD, qualityOf, type Quality } from './value/quality.ts';
+
+/** What came over the wire. Not every protocol gives bytes. */
+export type WireValue =
+  | { readonly kind: 'bytes'; readonly bytes: Uint8Array }
+  | { readonly kind: 'typed'; readonly value: RawValue }
+  | { readonly kind: 'text'; readonly text: string };
+
+/** All settings that stand between the wire and the text: the effective ones, the device's defaults filled in. */
+export interface SignalDefinition {
+  readonly type: DataType;
+  readonly order: ByteOrder;
+  /** Bit of a register for a BOOL that lives in one, else null. */
+  readonly bit: number | null;
+  readonly scale: Scale;
+  readonly unit: string;
+  /** Places after the decimal point, null for as many as the value is worth. */
+  readonly decimals: number | null;
+  /** Engineering values to expect; outside, the value is uncertain and a write is refused. */
+  readonly range: { readonly low: number; readonly high: number } | null;
+}
+
+/** Every stage after the wire. A stage that was not reached is null. */
+export interface Stages {
+  readonly raw: RawValue | null;
+  readonly eng: EngValue | null;
+  readonly text: string;
+  readonly quality: Quality;
+  /** The stage where the path breaks, with what is wrong. */
+  readonly broken: { readonly stage: 'decoded' | 'engineering'; readonly problem: Problem } | null;
+}
+
+/** Shown in place of a number that cannot be trusted. */
+export const NO_VALUE_TEXT = '–';
+
+/** What is known of a reading beside its bytes. */
+export interface ReadingNotes {
+  /** Read in several requests, whose parts may come from different moments. */
+  readonly torn?: boolean | undefined;
+  /** Why the controller is taken to have stopped, when it is. */
+  readonly stopped?: string | undefined;
+}
+
+/** Follows a wire value to the text. Never throws: what does not decode is bad quality with the reason. */
+export function followWire(def: SignalDefinition, wire: WireValue, notes: ReadingNotes = {}): Stages {
+  const stages = follow(def, wire, notes.torn ?? false);
+  return notes.stopped === undefined || stages.quality.level === 'bad' ? stages : { ...stages, quality: qualityOf('stopped', notes.stopped) };
+}
+
+function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {
+  const decoded = toRawValue(def, wire);
+  if (!decoded.ok) {
+    const reason = decoded.problem.code === 'not-a-number' ? 'not-a-number' : decoded.problem.code === 'wire-length' ? 'malformed' : 'settings';
+    return {
+      raw: null,
+      eng: null,
+      text: NO_VALUE_TEXT,
+      quality: qualityOf(reason, decoded.problem.message),
+      broken: { stage: 'decoded', problem: decoded.problem },
+    };
+  }
+  const raw = decoded.value;
+  if (typeof raw === 'boolean' || typeof raw === 'string')
+    return { raw, eng: raw, text: engineeringText(def, raw), quality: torn ? qualityOf('torn') : GOOD, broken: null };
+  const scaled = toEngineering(def.scale, raw);
+  const number = asNumber(scaled.value);
+  if (number === null || !Number.isFinite(number)) {
+    const problem: Problem = {
+      code: 'scale-overflow',
+      message: 'The scaled value is beyond any number.',
+      remedy: 'Check the two points of the scale.',
+    };
+    return { raw, eng: null, text: NO_VALUE_TEXT, quality: qualityOf('settings', problem.message), broken: { stage: 'engineering', problem } };
+  }
+  const text = engineeringText(def, scaled.value);
+  if (def.range && (number < def.range.low || number > def.range.high)) {
+    const problem: Problem = {
+      code: 'out-of-range',
+      message: `${text}${def.unit ? ` ${def.unit}` : ''} is outside the expected ${def.range.low} to ${def.range.high}.`,
+    };
+    return {
+      raw,
+      eng: scaled.value,
+      text,
+      quality: qualityOf('out-of-range', `${def.range.low} to ${def.range.high}`),
+      broken: { stage: 'engineering', problem },
+    };
+  }
+  const quality = scaled.rounded ? qualityOf('rounded') : torn ? qualityOf('torn') : GOOD;
+  return { raw, eng: scaled.value, text, quality, broken: null };
+}
+
+/**
+ * The text of an engineering value of a tag. Where the tag fixes no decimals, an integer on a sloped line shows two
+ * places beyond the step of one count, so that rounding to show it never hides a count.
+ */
+export function engineeringText(def: SignalDefinition, value: EngValue): string {
+  const worth = def.type.kind === 'real' && def.type.bytes === 4 ? 'single' : 'double';
+  if (def.decimals === null && typeof value === 'number' && def.type.kind === 'integer' && def.scale.kind === 'linear') {
+    const step = Math.abs((def.scale.engB - def.scale.engA) / (def.scale.rawB - def.scale.rawA));
+    const places = Math.ceil(-Math.log10(step)) + 2;
+    if (places >= 0 && places <= 12) return formatValue(Number(value.toFixed(places)), null);
+  }
+  return formatValue(value, def.decimals, worth);
+}
+
+/** The text of a raw value of a tag, every digit of it. */
+export function rawText(type: DataType, raw: RawValue): string {
+  return formatValue(raw, null, type.kind === 'real' && type.bytes === 4 ? 'single' : 'double');
+}
+
+function toRawValue(def: SignalDefinition, wire: WireValue): Result<RawValue> {
+  switch (wire.kind) {
+    case 'bytes':
+      return decode(def.type, def.order, wire.bytes, def.bit);
+    case 'typed':
+      return fits(def.type, wire.value);
+    case 'text': {
+      const parsed = parseInput(def.type, wire.text);
+      if (!parsed.ok) return parsed;
+      return typeof parsed.value === 'object' ? fits(def.type, asNumber(parsed.value) ?? 0) : fits(def.type, parsed.value);
+    }
+  }
+}
+
+/** A typed value must be of the declared type: what a client that checks types does. */
+function fits(type: DataType, value: RawValue): Result<RawValue> {
+  const right =
+    type.kind === 'boolean'
+      ? typeof value === 'boolean'
+      : type.kind === 'text'
+        ? typeof value === 'string'
+        : type.kind === 'real'
+          ? typeof value === 'number' && Number.isFinite(value)
+          : (typeof value === 'bigint' || (typeof value === 'number' && Number.isInteger(value))) &&
+            BigInt(value) >= type.min &&
+            BigInt(value) <= type.max;
+  if (!right)
+    return fail(
+      'unfit-value',
+      `The device sent ${String(value).slice(0, 40)}, which is no ${formatDataType(type)}.`,
+      'Choose the type that the device declares.',
+    );
+  return ok(type.kind === 'integer' ? (type.bytes === 8 ? BigInt(value as number | bigint) : Number(value)) : value);
+}
+
+/** What a write would do, before it is done. */
+export interface WritePlan {
+  readonly raw: RawValue;
+  /** Bytes for the wire; one byte 0 or 1 for a BOOL in a bit area. */
+  readonly bytes: Uint8Array;
+  /** For one bit inside `bytes`: ones where it lies. */
+  readonly mask: Uint8Array | null;
+  /** The engineering value that the controller will really hold. */
+  readonly achieved: EngValue;
+  readonly text: string;
+}
+
+/**
+ * Says what writing a wanted engineering value will really achieve: an integer behind a scale holds only steps.
+ * Refuses what is outside the type or the tag's range.
+ */
+export function planWrite(def: SignalDefinition, wanted: EngValue): Result<WritePlan> {
+  if (def.range && def.type.kind !== 'text' && def.type.kind !== 'boolean') {
+    const number = asNumber(wanted);
+    if (number === null || !Number.isFinite(number)) return fail('unfit-value', 'A number is needed here.', 'Enter a number with a decimal point.');
+    if (number < def.range.low || number > def.range.high)
+      return fail(
+        'out-of-range',
+        `${formatValue(wanted, null)} is outside the tag's range ${def.range.low} to ${def.range.high}${def.unit ? ` ${def.unit}` : ''}.`,
+        'Enter a value inside the range, or change the range in Map.',
+      );
+  }
+  let raw: RawValue;
+  if (def.type.kind === 'boolean' || def.type.kind === 'text') {
+    if (typeof wanted === 'object') return fail('unfit-value', `A ${def.type.name} cannot hold a number.`);
+    raw = wanted;
+  } else {
+    const found = toRaw(def.scale, wanted, def.type.kind === 'integer');
+    if (!found.ok) return found;
+    raw = found.value;
+  }
+  const bytes = encode(def.type, def.order, raw, def.bit);
+  if (!bytes.ok) return bytes;
+  const stages = followWire({ ...def, range: null }, { kind: 'bytes', bytes: bytes.value });
+  if (stages.raw === null || stages.eng === null)
+    return fail('scale', 'The value would not come back through the scale.', 'Check the scale of the tag.');
+  const mask = def.bit === null ? null : encode(def.type, def.order, true, def.bit);
+  if (mask && !mask.ok) return mask;
+  return ok({ raw: stages.raw, bytes: bytes.value, mask: mask?.value ?? null, achieved: stages.eng, text: stages.text });
+}
+
+/**
+ * Reads what a person typed for a tag. Numbers take a decimal point; a comma is refused rather than guessed at.
+ */
+export function parseInput(type: DataType, text: string): Result<EngValue> {
+  const trimmed = text.trim();
+  switch (type.kind) {
+    case 'text':
+      return ok(text);
+    case 'boolean':
+      if (/^(on|1|true)$/i.test(trimmed)) return ok(true);
+      if (/^(off|0|false)$/i.test(trimmed)) return ok(false);
+      return fail('unfit-value', `“${trimmed.slice(0, 40)}” is neither on nor off.`, 'Enter on or off.');
+    default: {
+      if (trimmed.includes(','))
+        return fail(
+          'decimal-comma',
+          'A comma can mean decimals or thousands, so it is not taken.',
+          'Write the number with a decimal point, without grouping.',
+        );
+      const decimal = parseDecimal(trimmed);
+      if (!decimal)
+        return fail(
+          'unfit-value',
+          trimmed === '' ? 'Nothing was entered.' : `“${trimmed.slice(0, 40)}” is not a number.`,
+          'Enter a number with a decimal point.',
+        );
+      return ok(decimal);
+    }
+  }
+}
+
+/** A whole setting in words for one stage of the strip. */
+export function decodedSettingInWords(def: SignalDefinition): string {
+  const width = orderWidth(def.type);
+  if (def.type.kind === 'boolean') return def.bit === null ? 'BOOL, one bit' : `BOOL, bit ${def.bit} of the register`;
+  return `${formatDataType(def.type)}, order ${def.order}${width ? ` (${orderInWords(def.order)})` : ''}`;
+}
+
+/** The orders that a definition could have instead of its own. */
+export function otherOrders(def: SignalDefinition): readonly ByteOrder[] {
+  const width = orderWidth(def.type);
+  return width === null || def.bit !== null || def.type.kind === 'boolean' ? [] : ORDERS[width].filter((order) => order !== def.order);
+}

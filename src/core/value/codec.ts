@@ -1,0 +1,148 @@
+/** Between the bytes of one value on the wire and its raw value. Pure; both directions side by side. */
+import { fail, ok, type Result } from '../result.ts';
+import { fromWireOrder, isPlain, toWireOrder, type ByteOrder } from './byteOrder.ts';
+import { formatDataType, type DataType, type IntegerType } from './dataType.ts';
+
+/** What a controller holds: integers up to 32 bits and reals as number, 64-bit integers as bigint. */
+export type RawValue = number | bigint | boolean | string;
+
+/** Bytes that a value of the type takes on a wire of 16-bit registers. */
+export function wireBytes(type: DataType): number {
+  return type.bytes + (type.bytes % 2);
+}
+
+/**
+ * Decodes one value.
+ *
+ * @param bytes  whole registers as they came, `wireBytes(type)` of them; a single byte 0 or 1 for a BOOL in a bit area
+ * @param bit    for a BOOL inside a register: 0 (least significant) to 15
+ * @returns the raw value, or a problem: wrong length, or a real that is not a number (NaN, infinity)
+ * IEEE 754 for REAL and LREAL; an 8-bit type sits in the low byte of its register; texts end at the first NUL
+ */
+export function decode(type: DataType, order: ByteOrder, bytes: Uint8Array, bit: number | null = null): Result<RawValue> {
+  if (type.kind === 'boolean' && bit === null) {
+    if (bytes.length !== 1) return wrongLength(type, bytes.length, 1);
+    return ok(bytes[0] !== 0);
+  }
+  const need = wireBytes(type);
+  if (bytes.length !== need) return wrongLength(type, bytes.length, need);
+  const inOrder = isPlain(order) ? bytes : fromWireOrder(bytes, order);
+  const view = new DataView(inOrder.buffer, inOrder.byteOffset, inOrder.byteLength);
+  switch (type.kind) {
+    case 'boolean':
+      return ok(((view.getUint16(0) >> (bit ?? 0)) & 1) === 1);
+    case 'integer':
+      return ok(readInteger(type, view));
+    case 'real': {
+      const value = type.bytes === 4 ? view.getFloat32(0) : view.getFloat64(0);
+      return Number.isFinite(value)
+        ? ok(value)
+        : fail(
+            'not-a-number',
+            `The bytes decode to ${Number.isNaN(value) ? 'no number (NaN)' : 'infinity'}.`,
+            'Check order and type; a controller also sends this after a division by zero.',
+          );
+    }
+    case 'text': {
+      let text = '';
+      for (let i = 0; i < type.bytes; i++) {
+        const code = inOrder[i] ?? 0;
+        if (code === 0) break;
+        text += String.fromCharCode(code);
+      }
+      return ok(text);
+    }
+  }
+}
+
+/**
+ * Encodes one value for the wire: the inverse of {@link decode}. A BOOL gives one byte; one inside a register
+ * gives the register with all other bits 0, which are not ours to write. An 8-bit value cannot be encoded alone.
+ * Refuses what the type cannot hold; never clips.
+ */
+export function encode(type: DataType, order: ByteOrder, value: RawValue, bit: number | null = null): Result<Uint8Array> {
+  const out = new Uint8Array(wireBytes(type));
+  const view = new DataView(out.buffer);
+  switch (type.kind) {
+    case 'boolean':
+      if (typeof value !== 'boolean') return unfit(type, value);
+      if (bit === null) return ok(Uint8Array.of(value ? 1 : 0));
+      view.setUint16(0, value ? 1 << bit : 0);
+      return ok(toWireOrder(out, order));
+    case 'integer': {
+      if (typeof value !== 'bigint' && !(typeof value === 'number' && Number.isInteger(value))) return unfit(type, value);
+      const wide = BigInt(value);
+      if (wide < type.min || wide > type.max)
+        return fail(
+          'out-of-type',
+          `${wide} does not fit in ${type.name} (${type.min} to ${type.max}).`,
+          'Choose a value inside the range, or check type and scale.',
+        );
+      if (type.bytes === 1)
+        return fail('byte-in-register', 'Half a register cannot be written alone.', 'Let the controller offer the value as a whole register.');
+      writeInteger(type, view, wide);
+      return ok(toWireOrder(out, order));
+    }
+    case 'real': {
+      const number = typeof value === 'bigint' ? Number(value) : value;
+      if (typeof number !== 'number' || !Number.isFinite(number)) return unfit(type, value);
+      if (type.bytes === 4) {
+        if (!Number.isFinite(Math.fround(number))) return fail('out-of-type', `${number} is beyond what a REAL can hold (about ±3.4e38).`);
+        view.setFloat32(0, number);
+      } else view.setFloat64(0, number);
+      return ok(toWireOrder(out, order));
+    }
+    case 'text': {
+      if (typeof value !== 'string') return unfit(type, value);
+      if (value.length > type.bytes)
+        return fail('out-of-type', `The text has ${value.length} characters, the tag holds ${type.bytes}.`, 'Shorten it.');
+      for (let i = 0; i < value.length; i++) {
+        const code = value.charCodeAt(i);
+        if (code === 0 || code > 255)
+          return fail('character', `The character “${value.charAt(i)}” cannot be held in a STRING of single bytes.`, 'Use ISO 8859-1 characters.');
+        out[i] = code;
+      }
+      return ok(toWireOrder(out, order));
+    }
+  }
+}
+
+function readInteger(type: IntegerType, view: DataView): number | bigint {
+  switch (type.bytes) {
+    case 1:
+      return type.signed ? view.getInt8(1) : view.getUint8(1);
+    case 2:
+      return type.signed ? view.getInt16(0) : view.getUint16(0);
+    case 4:
+      return type.signed ? view.getInt32(0) : view.getUint32(0);
+    case 8:
+      return type.signed ? view.getBigInt64(0) : view.getBigUint64(0);
+  }
+}
+
+function writeInteger(type: IntegerType, view: DataView, value: bigint): void {
+  switch (type.bytes) {
+    case 1:
+    case 2:
+      view.setUint16(0, Number(BigInt.asUintN(16, value)));
+      break;
+    case 4:
+      view.setUint32(0, Number(BigInt.asUintN(32, value)));
+      break;
+    case 8:
+      view.setBigUint64(0, BigInt.asUintN(64, value));
+      break;
+  }
+}
+
+function wrongLength(type: DataType, got: number, need: number): Result<never> {
+  return fail('wire-length', `${formatDataType(type)} needs ${need} bytes, ${got} came.`);
+}
+
+function unfit(type: DataType, value: RawValue): Result<never> {
+  return fail(
+    'unfit-value',
+    `“${String(value).slice(0, 40)}” is not a value of ${formatDataType(type)}.`,
+    type.kind === 'boolean' ? 'Use on or off.' : undefined,
+  );
+}

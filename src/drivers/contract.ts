@@ -1,0 +1,267 @@
+/**
+ * What a driver is. It has two halves: a description, pure and usable in a browser, and a session, which owns
+ * sockets and ports. Nothing above this contract knows which protocol it is.
+ *
+ * Duties of every session: values of several registers are never split over two requests (one that cannot fit
+ * is handed over as torn); a read may be repeated, a write never; nothing waits over a reconnect; a late reply
+ * never becomes the value of another request; each frame sent or received goes to the trace.
+ */
+import type { AnyObjectSchema } from 'yup';
+import type { Sighting } from '@/core/find/knownValue.ts';
+import type { Problem, Result } from '@/core/result.ts';
+import type { CaptureWay } from '@/core/trace/pcap.ts';
+import type { WireValue } from '@/core/signal.ts';
+import type { ByteOrder } from '@/core/value/byteOrder.ts';
+import type { RawValue } from '@/core/value/codec.ts';
+import type { DataType } from '@/core/value/dataType.ts';
+
+export type Settings = Readonly<Record<string, unknown>>;
+
+// ——— description ———
+
+/** Beside each field of a settings schema (`schema.meta`): what a form needs to draw it. */
+export interface FieldMeta {
+  readonly label: string;
+  /** One sentence: what it is and what it does. */
+  readonly help: string;
+  readonly unit?: string;
+  /** Words for the values of a choice, by value. */
+  readonly choices?: Readonly<Record<string, string>>;
+  /** What this machine has that fits: offered while typing. */
+  readonly suggestions?: 'serialPorts' | 'adapters';
+}
+
+export interface ParsedAddress {
+  /** The one form that is stored in digests and handed to sessions. */
+  readonly canonical: string;
+  /** Bit inside a register for a BOOL, else null. */
+  readonly bit: number | null;
+  readonly writable: boolean;
+}
+
+/** Address notations of a protocol as one device reads them. */
+export interface AddressNotation {
+  /** Any accepted notation; refuses an address that cannot hold the type. */
+  parse(text: string, type: DataType, dialect: Settings): Result<ParsedAddress>;
+  /** One sentence about a canonical address, the counting base made visible. */
+  explain(canonical: string, dialect: Settings): string;
+  /** The memory that a value takes, short: `HR19–20`. */
+  format(canonical: string, type: DataType, dialect: Settings): string;
+  /** Accepted notations with examples, for placeholders and messages. */
+  readonly forms: string;
+}
+
+export interface DriverDescription {
+  readonly id: string;
+  readonly label: string;
+  readonly summary: string;
+  /** Yup schemas whose fields carry {@link FieldMeta}; defaults fill what is not given. */
+  readonly linkSettings: AnyObjectSchema;
+  readonly deviceSettings: AnyObjectSchema;
+  readonly dialectSettings: AnyObjectSchema;
+  /** The settings of a dialect under the questions that they answer. */
+  readonly dialectGroups: readonly { readonly title: string; readonly fields: readonly string[] }[];
+  /** Dialects that are met often, named by what they are. */
+  readonly namedDialects: readonly { readonly name: string; readonly settings: Settings }[];
+  readonly notation: AddressNotation;
+  readonly capabilities: { readonly write: boolean; readonly identify: boolean; readonly browse: boolean; readonly subscribe: boolean };
+  /** Markdown. */
+  readonly help: string;
+  /** Where the link goes, short: `127.0.0.1:1502`. */
+  target(link: Settings): string;
+  /** All that identifies a value at its source, for the digest of a signal path. */
+  origin(link: Settings, device: Settings, dialect: Settings, canonical: string): readonly string[];
+  /** The order that a device uses where a tag names none. */
+  defaultOrder(dialect: Settings, type: DataType): ByteOrder;
+  /** How a value is read, for the wire stage: `function 3, 2 registers`. */
+  wireInWords(canonical: string, type: DataType, dialect: Settings): string;
+  /** Takes a frame of the trace apart in words. */
+  dissect?(link: Settings, direction: FrameEvent['direction'], bytes: Uint8Array): DissectedFrame;
+  /** The requests that reading the points once takes. */
+  foresee?(link: Settings, device: Settings, dialect: Settings, points: readonly PointSpec[]): readonly ForeseenRequest[];
+  /** The serial line that a link leads over, null for none. */
+  line?(link: Settings): { readonly words: string; readonly silenceMs: number } | null;
+  /** How the frames of the trace travelled, for a capture file; and how an analyser is told to read them. */
+  capture?(link: Settings): { readonly way: CaptureWay; readonly reading: string };
+}
+
+/** One request of a read plan before it is sent. */
+export interface ForeseenRequest {
+  readonly area: string;
+  readonly start: number;
+  readonly count: number;
+  /** Where the values lie in it. */
+  readonly used: readonly { readonly start: number; readonly count: number }[];
+  /** Keys of the points that it reads. */
+  readonly keys: readonly string[];
+  /** Time on the line, silences included, in milliseconds; null where there is no line whose speed is known. */
+  readonly lineMs: number | null;
+  /** Of that, up to the end of the reply. */
+  readonly roundTripMs: number | null;
+}
+
+export interface DissectedFrame {
+  /** One line. */
+  readonly summary: string;
+  /** The party addressed, null where there is none. */
+  readonly unit: number | null;
+  /** The kind of request as the protocol numbers it, null where it does not. */
+  readonly fn: number | null;
+  readonly fields: readonly { readonly name: string; readonly at: number; readonly bytes: number; readonly words: string }[];
+  readonly isError: boolean;
+}
+
+// ——— session ———
+
+export interface Clock {
+  /** Milliseconds since 1970; never goes back. */
+  now(): number;
+  /** Calls once after a time; returns what cancels it. */
+  after(ms: number, call: () => void): () => void;
+}
+
+export interface CallContext {
+  readonly signal: AbortSignal;
+  /** Clock time at which the caller no longer wants the answer. */
+  readonly deadline: number;
+}
+
+/**
+ * Why there is no value. `silent`: no answer in time. `refused`: the device answered that it will not.
+ * `unknown`: a write was sent and nobody knows whether it was carried out.
+ */
+export interface DriverFault {
+  readonly kind: 'link-down' | 'silent' | 'refused' | 'malformed' | 'settings' | 'aborted' | 'unknown';
+  readonly problem: Problem;
+}
+
+export interface FrameEvent {
+  readonly at: number;
+  readonly direction: 'sent' | 'received';
+  /** A view that stays valid; not to be changed. */
+  readonly bytes: Uint8Array;
+  /** What is odd about it, in words. */
+  readonly note?: string;
+  readonly oddity?: FrameOddity;
+}
+
+/**
+ * What can be odd about received bytes: `late` its request was given up · `unasked` answers no request ·
+ * `noise` no frame · `checksum` a frame that is damaged · `short` one that was cut · `echo` what was sent came back ·
+ * `stranger` another unit speaks · `unfit` a good frame that does not answer the request · `protocol` not this protocol.
+ */
+export type FrameOddity = 'late' | 'unasked' | 'noise' | 'checksum' | 'short' | 'echo' | 'stranger' | 'unfit' | 'protocol';
+
+export interface LinkState {
+  readonly phase: 'connecting' | 'connected' | 'waiting' | 'closed';
+  /** Why it is not connected. */
+  readonly problem: Problem | null;
+  /** Clock time of the next attempt while waiting. */
+  readonly retryAt: number | null;
+}
+
+export interface SessionOptions {
+  readonly settings: Settings;
+  readonly clock: Clock;
+  readonly onFrame: (frame: FrameEvent) => void;
+  readonly onState: (state: LinkState) => void;
+}
+
+/** One tag as a session sees it. */
+export interface PointSpec {
+  readonly key: string;
+  readonly canonical: string;
+  readonly type: DataType;
+}
+
+export type Arrival =
+  | { readonly wire: WireValue; readonly torn: boolean; readonly at: number; readonly roundTripMs: number }
+  | { readonly fault: DriverFault; readonly at: number };
+export type Sink = (key: string, arrival: Arrival) => void;
+
+/** Points that are read together, grouped into requests the protocol's own way. */
+export interface ReadGroup {
+  /** Requests that one reading takes now. */
+  readonly requestCount: number;
+  /**
+   * Reads all points once; each gets exactly one arrival. Returns the fault that kept the whole device from
+   * answering, or null. A silent device is given up after the first silent request, retries included.
+   */
+  read(sink: Sink, context: CallContext): Promise<DriverFault | null>;
+}
+
+export interface WriteValue {
+  readonly raw: RawValue;
+  readonly bytes: Uint8Array;
+  /** For one bit inside `bytes`: ones where it lies. The rest of them is not ours to write. */
+  readonly mask: Uint8Array | null;
+}
+
+export interface TestStage {
+  /** `settings`, `host`, `protocol`, `unit`, `area HR`, `identification`, `times`. */
+  readonly id: string;
+  readonly title: string;
+  /** `noted`: it works, and there is something to know. */
+  readonly state: 'passed' | 'noted' | 'failed' | 'skipped';
+  readonly ms: number;
+  /** What was seen. */
+  readonly seen: string;
+  /** For a failure: what it means. */
+  readonly meaning?: string;
+  /** Likely causes, the likeliest first, each with what to do. Several at once where they look alike from here. */
+  readonly causes?: readonly TestCause[];
+  /** What was sent and came during the stage. */
+  readonly frames?: readonly FrameEvent[];
+}
+
+export interface TestCause {
+  /** Stable word for the cause: `unit`, `speed`, `two-devices`. */
+  readonly id: string;
+  readonly cause: string;
+  readonly remedy: string;
+}
+
+export interface BrowsedNode {
+  readonly path: string;
+  readonly canonical: string;
+  readonly type: string | null;
+  readonly hasChildren: boolean;
+}
+
+export interface DeviceSession {
+  prepare(points: readonly PointSpec[]): ReadGroup;
+  /** Sends once and never repeats. Null when the device confirmed. */
+  write(point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null>;
+  /** Stage after stage; stops at the first that fails, the rest are skipped. */
+  test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage>;
+  /** Reads where a reference may lead, in every way to count and to ask; for a value that is known from elsewhere. */
+  sight?(reference: string, context: CallContext): Promise<Result<readonly Sighting[]>>;
+  identify?(context: CallContext): Promise<Result<Readonly<Record<string, string>>>>;
+  browse?(path: string, context: CallContext): Promise<Result<readonly BrowsedNode[]>>;
+  /** Values come by themselves until the context's signal aborts. */
+  subscribe?(points: readonly PointSpec[], sink: Sink, context: CallContext): Promise<DriverFault | null>;
+}
+
+export interface DriverSession {
+  /** Begins to connect and keeps connecting, with growing delay, until closed. */
+  start(): void;
+  close(): void;
+  readonly state: LinkState;
+  /** Settings that the schemas accepted. */
+  device(settings: Settings, dialect: Settings): DeviceSession;
+  /** Asks each number for one value, read only; what came of it, one by one. */
+  scan?(units: readonly number[], timeoutMs: number, context: CallContext): AsyncIterable<ScannedUnit>;
+}
+
+export interface ScannedUnit {
+  readonly unit: number;
+  readonly answer: 'value' | 'refusal' | 'damaged' | 'silent';
+  readonly ms: number;
+  /** What was seen: its identification where it has one. */
+  readonly seen: string;
+}
+
+export interface Driver {
+  readonly description: DriverDescription;
+  createSession(options: SessionOptions): DriverSession;
+}

@@ -1,0 +1,270 @@
+/** The ways a Modbus device is reached, each a driver of its own: settings, addresses and help. Pure. */
+import { number, object, string } from 'yup';
+import { isRegisterArea, type Area } from '@/core/modbus/address.ts';
+import { dissect, type FrameForm } from '@/core/modbus/dissect.ts';
+import { READ_FUNCTION } from '@/core/modbus/pdu.ts';
+import { formatLine, silenceMs, type LineFormat } from '@/core/plan/lineTime.ts';
+import type { Span } from '@/core/plan/readPlan.ts';
+import { orderWidth } from '@/core/value/byteOrder.ts';
+import type { DriverDescription, ForeseenRequest, PointSpec, Settings } from '../contract.ts';
+import { notation, parseCanonical, unitsOf } from './notation.ts';
+import {
+  choice,
+  deviceOf,
+  deviceSettings,
+  dialectOf,
+  dialectSettings,
+  DIALECT_GROUPS,
+  filled,
+  meta,
+  NAMED_DIALECTS,
+  whole,
+  type Dialect,
+} from './settings.ts';
+import { memberOf, planGroup, requestMs, roundTripMs, type Member } from './traffic.ts';
+
+export interface HostSettings {
+  readonly host: string;
+  readonly port: number;
+  readonly adapter: string;
+}
+export interface LineSettings extends LineFormat {
+  readonly form: 'rtu' | 'ascii';
+  readonly turnaroundMs: number;
+}
+export interface SerialLinkSettings extends LineSettings {
+  readonly path: string;
+  readonly direction: 'adapter' | 'rts';
+}
+export interface GatewaySettings extends HostSettings, LineSettings {
+  /** How long the gateway itself waits for a unit, 0 when nobody knows. */
+  readonly gatewayMs: number;
+}
+
+const HOST = /^(?=.{1,253}$)(([a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)(\.[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)*|[0-9a-f:]*:[0-9a-f:.]+)$/i;
+
+const hostFields = {
+  host: string()
+    .trim()
+    .required('The host is missing.')
+    .matches(HOST, 'The host is a name or an IP address, such as 192.0.2.20.')
+    .test(
+      'dotted',
+      'An IPv4 address has four numbers from 0 to 255.',
+      (value) => !/^[\d.]+$/.test(value ?? '') || /^((25[0-5]|2[0-4]\d|1?\d?\d)(\.|$)){4}$/.test(value ?? ''),
+    )
+    .default('127.0.0.1')
+    .meta(meta({ label: 'Host', help: 'Name or IP address of the controller or gateway.' })),
+  port: whole('The port', 1, 65535)
+    .default(502)
+    .meta(meta({ label: 'Port', help: '502 by the standard; simulated devices commonly use others.' })),
+  adapter: string()
+    .trim()
+    .max(60)
+    .default('')
+    .meta(meta({ label: 'Adapter of this machine', help: 'Network adapter to go out by; empty lets the system choose.', suggestions: 'adapters' })),
+};
+
+const lineFields = {
+  form: choice(
+    { rtu: 'RTU · bytes', ascii: 'ASCII · characters' },
+    'Frames',
+    'How frames are written on the line; all devices of a line use the same.',
+  ),
+  speed: number()
+    .typeError('The speed is a number of bits per second.')
+    .integer('The speed is a whole number.')
+    .min(300, 'The speed is 300 to 921600 bit/s.')
+    .max(921_600, 'The speed is 300 to 921600 bit/s.')
+    .required('The speed is missing.')
+    .default(19200)
+    .meta(meta({ label: 'Speed', help: '19200 by the standard; 9600 is met as often.', unit: 'bit/s' })),
+  dataBits: number()
+    .oneOf([7, 8])
+    .default(8)
+    .meta(meta({ label: 'Data bits', help: '8 for RTU; ASCII may use 7.', choices: { '8': '8', '7': '7' } })),
+  parity: choice({ even: 'even', none: 'none', odd: 'odd' }, 'Parity', 'Even by the standard; it must be the same in every device of the line.'),
+  stopBits: number()
+    .oneOf([1, 2])
+    .default(1)
+    .meta(meta({ label: 'Stop bits', help: '1; 2 by the standard when there is no parity.', choices: { '1': '1', '2': '2' } })),
+  turnaroundMs: whole('The rest', 10, 5000)
+    .default(100)
+    .meta(meta({ label: 'Rest after a broadcast', help: 'Nobody answers a write to all units; they need time to carry it out.', unit: 'ms' })),
+};
+
+const hostSchema = object(hostFields).noUnknown(true, 'A link over the network has no such setting.');
+const serialSchema = object({
+  path: string()
+    .trim()
+    .required('The port is missing.')
+    .max(200)
+    .matches(
+      /^(\/dev\/[\w./:+@-]+|\/tmp\/[\w./:+@-]+|COM\d{1,3}|\\\\\.\\COM\d{1,3})$/i,
+      'A port is a name such as /dev/ttyUSB0, /dev/serial/by-id/… or COM3.',
+    )
+    .test('dots', 'A port has no “..” in its name.', (value) => !value?.includes('..'))
+    .default('')
+    .meta(
+      meta({
+        label: 'Port',
+        help: 'Serial port of this machine; names under by-id stay when adapters are plugged in another order.',
+        suggestions: 'serialPorts',
+      }),
+    ),
+  ...lineFields,
+  direction: choice(
+    { adapter: 'the adapter', rts: 'we, by its RTS line' },
+    'RS-485 is turned around by',
+    'Most adapters turn the line around by themselves.',
+  ),
+}).noUnknown(true, 'A serial link has no such setting.');
+const gatewaySchema = object({
+  ...hostFields,
+  ...lineFields,
+  gatewayMs: whole('The time-out of the gateway', 0, 60_000)
+    .default(0)
+    .meta(
+      meta({
+        label: 'Time-out of the gateway',
+        help: 'How long the gateway itself waits for a unit. It must be shorter than the time-out of each device here; 0 when you do not know.',
+        unit: 'ms',
+      }),
+    ),
+}).noUnknown(true, 'A link through a serial gateway has no such setting.');
+
+export const hostOf = filled<HostSettings>(hostSchema);
+export const serialOf = filled<SerialLinkSettings>(serialSchema);
+export const gatewayOf = filled<GatewaySettings>(gatewaySchema);
+
+function hostTarget({ host, port }: HostSettings): string {
+  return host.includes(':') ? `[${host}]:${port}` : `${host}:${port}`;
+}
+
+const ADDRESS_HELP = `- *Unit*: the number of the device on its line or behind its gateway (1 to 247). A device of its own on the network mostly takes 255 or 1.
+- *Addresses*: \`40018\` as manuals print them, counted from 1 by the standard, or \`HR17\`, counted from 0 as on the wire. Both name the same register.
+- *Orders*: a value of two or four registers comes with its high word first (ABCD) or last (CDAB), and some devices swap bytes too. When a value is far off, try the other orders first.`;
+
+type Way = Pick<DriverDescription, 'id' | 'label' | 'summary' | 'linkSettings' | 'target' | 'help' | 'capture'> & {
+  readonly form: (link: Settings) => FrameForm;
+};
+
+function describe({ form, ...way }: Way): DriverDescription {
+  return {
+    ...way,
+    dissect: (link, direction, bytes) => dissect(form(link), direction, bytes),
+    foresee: (link, _device, dialect, points) => foresee(lineOf(way.id, link), dialectOf(dialect), points),
+    line: (link) => {
+      const line = lineOf(way.id, link);
+      return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
+    },
+    deviceSettings,
+    dialectSettings,
+    dialectGroups: DIALECT_GROUPS,
+    namedDialects: NAMED_DIALECTS,
+    notation,
+    capabilities: { write: true, identify: true, browse: false, subscribe: false },
+    help: `${way.help}\n${ADDRESS_HELP}`,
+    origin: (link, device, dialect, canonical) => [
+      way.id,
+      way.target(link).toLowerCase(),
+      String(deviceOf(device).unit),
+      canonical,
+      ...(dialectOf(dialect).wide === 'one' ? ['four bytes an address'] : []),
+    ],
+    defaultOrder(dialect, type) {
+      const d = dialectOf(dialect);
+      if (type.kind === 'text') return d.orderText;
+      const width = orderWidth(type);
+      return width === 8 ? d.order64 : width === 4 ? d.order32 : d.order16;
+    },
+    wireInWords(canonical, type, dialect) {
+      const address = parseCanonical(canonical);
+      if (!address) return '';
+      const units = unitsOf(address, type, dialectOf(dialect));
+      const what = isRegisterArea(address.area) ? (units === 1 ? 'register' : 'registers') : 'bit';
+      return `function ${READ_FUNCTION[address.area]}, ${units} ${what}`;
+    },
+  };
+}
+
+export const modbusTcpDescription = describe({
+  id: 'modbus-tcp',
+  label: 'Modbus TCP',
+  summary: 'Controllers, meters, drives and gateways on the network',
+  linkSettings: hostSchema,
+  form: () => 'tcp',
+  capture: (link) => ({ way: { kind: 'tcp', port: hostOf(link).port }, reading: `as Modbus/TCP (tcp.port==${hostOf(link).port})` }),
+  target: (link) => hostTarget(hostOf(link)),
+  help: `**Modbus TCP** reads and writes coils, discrete inputs, input registers and holding registers of a device at a host and port.
+
+- *Host and port*: the device itself, or a gateway that translates to a serial line. Port 502 unless its manual says otherwise.`,
+});
+
+export const modbusUdpDescription = describe({
+  id: 'modbus-udp',
+  label: 'Modbus UDP',
+  summary: 'The frames of Modbus TCP in datagrams, for devices that offer it',
+  linkSettings: hostSchema,
+  form: () => 'tcp',
+  capture: (link) => ({ way: { kind: 'udp', port: hostOf(link).port }, reading: `as Modbus/UDP (udp.port==${hostOf(link).port})` }),
+  target: (link) => `${hostTarget(hostOf(link))}/udp`,
+  help: `**Modbus UDP** carries the frames of Modbus TCP in datagrams. A datagram may be lost: a read is then sent again, a write never.
+
+- *Host and port*: the device. A refused port can only be told when the device says so.`,
+});
+
+export const modbusSerialDescription = describe({
+  id: 'modbus-serial',
+  label: 'Modbus on a serial port',
+  summary: 'RTU or ASCII frames on an RS-232 or RS-485 line of this machine',
+  linkSettings: serialSchema,
+  form: (link) => serialOf(link).form,
+  capture: () => ({ way: { kind: 'serial' }, reading: 'the user link type 147 (DLT_USER0) as Modbus RTU (mbrtu)' }),
+  target: (link) => `${serialOf(link).path} ${formatLine(serialOf(link))}`,
+  help: `**Modbus on a serial port** reads and writes devices on an RS-485 or RS-232 line. One device is asked at a time.
+
+- *Port*: the adapter. *Speed*, *parity* and *stop bits* must be those of every device on the line.
+- A wrong speed or parity never shows as a wrong value: the device stays silent, or what comes is no frame.
+- *Silence between frames*: at least 3.5 characters, rounded up to the next millisecond that this machine can keep.
+- After a time-out a unit first has to answer an echo (function 8), so that a late reply is never taken for another value.`,
+});
+
+export const modbusGatewayDescription = describe({
+  id: 'modbus-gateway',
+  label: 'Modbus through a serial gateway',
+  summary: 'RTU or ASCII frames through a TCP connection to a serial server',
+  linkSettings: gatewaySchema,
+  form: (link) => gatewayOf(link).form,
+  capture: (link) => ({ way: { kind: 'tcp', port: gatewayOf(link).port }, reading: `as Modbus RTU (mbrtu) on tcp.port==${gatewayOf(link).port}` }),
+  target: (link) => `${hostTarget(gatewayOf(link))} ${gatewayOf(link).form.toUpperCase()}`,
+  help: `**Through a serial gateway** the frames of a serial line travel unchanged over TCP, as serial servers pass them on. A gateway that translates speaks Modbus TCP: use that instead.
+
+- *Speed*, *parity* and *stop bits* are set in the gateway; told here they let the time on the line be foreseen.
+- *Time-out of the gateway*: must be shorter than ours, or its reply to one request comes during the next.
+- After a time-out a unit first has to answer an echo (function 8), so that a late reply is never taken for another value.`,
+});
+
+function foresee(line: LineSettings | null, dialect: Dialect, points: readonly PointSpec[]): readonly ForeseenRequest[] {
+  const members = points.flatMap((point) => memberOf(point, dialect) ?? []);
+  const { requests, torn } = planGroup(members, dialect, line);
+  const told = (area: Area, registerBytes: 2 | 4, span: Span, of: readonly Member[]): ForeseenRequest => ({
+    area,
+    start: span.start,
+    count: span.count,
+    used: of.map((m) => ({ start: m.start, count: m.count })),
+    keys: of.map((m) => m.key),
+    lineMs: line && requestMs({ area, count: span.count, registerBytes }, line),
+    roundTripMs: line && roundTripMs({ area, count: span.count, registerBytes }, line),
+  });
+  return [
+    ...requests.map((r) => told(r.area, r.registerBytes, r, r.members)),
+    ...torn.flatMap(({ member, pieces }) => pieces.map((piece) => told(member.address.area, member.registerBytes, piece, [member]))),
+  ];
+}
+
+/** The serial line that a link leads over, null for one that is a network all the way. */
+export function lineOf(driverId: string, settings: Settings): LineSettings | null {
+  if (driverId === modbusSerialDescription.id) return serialOf(settings);
+  return driverId === modbusGatewayDescription.id ? gatewayOf(settings) : null;
+}

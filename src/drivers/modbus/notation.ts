@@ -1,0 +1,78 @@
+/** Addresses as one device writes them, onto the one canonical form `HR17`, `HR30.3`, `CO5`. */
+import { explainAddress, formatArea, isRegisterArea, parseAddress, type ModbusAddress } from '@/core/modbus/address.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import { formatDataType, registersOf, type DataType } from '@/core/value/dataType.ts';
+import type { AddressNotation, ParsedAddress } from '../contract.ts';
+import { dialectOf, type Dialect } from './settings.ts';
+
+/** The parsed form of a canonical address, which counts from 0. */
+export function parseCanonical(canonical: string): ModbusAddress | null {
+  const parsed = parseAddress(canonical, 0);
+  return parsed.ok ? parsed.value : null;
+}
+
+/** Addresses that a value of the type takes in an area. */
+export function unitsOf(address: ModbusAddress, type: DataType, dialect: Pick<Dialect, 'wide'>): number {
+  if (!isRegisterArea(address.area)) return 1;
+  return registersOf(type) / (registerBytesOf(type, dialect) / 2);
+}
+
+/** Bytes that one address of such a value holds. */
+export function registerBytesOf(type: DataType, { wide }: Pick<Dialect, 'wide'>): 2 | 4 {
+  return wide === 'one' && type.kind !== 'text' && type.bytes >= 4 ? 4 : 2;
+}
+
+export const notation: AddressNotation = {
+  forms: '40018 or HR17; also 30009 or IR8, 00020 or CO19, 10197 or DI196; 40031.3 is a bit',
+  parse(text, type, settings): Result<ParsedAddress> {
+    const dialect = dialectOf(settings);
+    const parsed = parseOwn(text, dialect);
+    if (!parsed.ok) return parsed;
+    const address = parsed.value;
+    const isRegister = isRegisterArea(address.area);
+    if (!isRegister && type.kind !== 'boolean')
+      return fail('address-type', `A ${formatDataType(type)} cannot live in one bit.`, 'Use BOOL here, or a register address.');
+    if (isRegister && type.kind === 'boolean' && address.bit === null)
+      return fail('address-type', 'A BOOL in a register needs its bit.', `Write ${text.trim()}.${dialect.bitBase} for the first bit.`);
+    if (address.bit !== null && type.kind !== 'boolean')
+      return fail('address-type', `Only a BOOL can live in a bit, this is a ${formatDataType(type)}.`, 'Leave the bit away, or choose BOOL.');
+    const last = address.offset + unitsOf(address, type, dialect) - 1;
+    if (last > 65535)
+      return fail('address-range', `${formatDataType(type)} at ${text.trim()} would reach past the last register.`, 'Check address and type.');
+    const isBit = address.bit !== null;
+    const writable = address.area === 'CO' || (address.area === 'HR' && (isBit ? dialect.bitWrites !== 'refuse' : type.bytes !== 1));
+    return ok({ canonical: formatArea(address), bit: address.bit, writable });
+  },
+  explain(canonical, settings) {
+    const address = parseCanonical(canonical);
+    if (!address) return canonical;
+    const { countingBase, memoryName, memoryStart } = dialectOf(settings);
+    const own = memoryName && address.area === 'HR' && address.offset >= memoryStart ? `${memoryName}${address.offset - memoryStart}, ` : '';
+    return own + explainAddress(address, countingBase);
+  },
+  format(canonical, type, settings) {
+    const address = parseCanonical(canonical);
+    if (!address) return canonical;
+    const units = unitsOf(address, type, dialectOf(settings));
+    return units > 1 ? `${canonical}–${address.offset + units - 1}` : canonical;
+  },
+};
+
+/** Reads the device's own notation too, its way to number bits included. */
+function parseOwn(text: string, dialect: Dialect): Result<ModbusAddress> {
+  const [whole = '', bitText] = text.trim().split('.', 2);
+  const name = dialect.memoryName;
+  const index = name && whole.toUpperCase().startsWith(name.toUpperCase()) ? /^\d{1,5}$/.exec(whole.slice(name.length))?.[0] : undefined;
+  const register = index === undefined ? whole : `HR${Number(index) + dialect.memoryStart}`;
+  // The bit is numbered in the device's way; the canonical form counts from the least significant, from 0.
+  const parsed = parseAddress(bitText === undefined ? register : `${register}.0`, dialect.countingBase);
+  if (!parsed.ok || bitText === undefined) return parsed;
+  const [low, high] = [dialect.bitBase, dialect.bitBase + 15];
+  const number = /^\d{1,2}$/.test(bitText) ? Number(bitText) : -1;
+  if (number < low || number > high) {
+    const end = dialect.bitFrom === 'least' ? 'least' : 'most';
+    return fail('address-bit', `${text.trim()}: the bits of a register are ${low} to ${high} here.`, `Bit ${low} is the ${end} significant.`);
+  }
+  const fromFirst = number - low;
+  return ok({ ...parsed.value, bit: dialect.bitFrom === 'least' ? fromFirst : 15 - fromFirst });
+}

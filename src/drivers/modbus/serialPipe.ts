@@ -1,0 +1,89 @@
+/** Bytes over a serial port of this machine. */
+import { readdir, readlink } from 'node:fs/promises';
+import { join, resolve } from 'node:path';
+import { SerialPort } from 'serialport';
+import type { Problem } from '@/core/result.ts';
+import type { LineFormat } from '@/core/plan/lineTime.ts';
+import type { OpenPipe } from './connection.ts';
+
+export interface SerialSettings extends LineFormat {
+  readonly path: string;
+  /** Who turns the direction of an RS-485 line around: the adapter, or we by its RTS line. */
+  readonly direction: 'adapter' | 'rts';
+}
+
+export function serialPipe({ path, speed, dataBits, parity, stopBits, direction }: SerialSettings): OpenPipe {
+  return ({ opened, data, lost }) => {
+    const port = new SerialPort({ path, baudRate: speed, dataBits, parity, stopBits, autoOpen: false, lock: true });
+    let isClosed = false;
+    port.on('data', data);
+    port.on('error', (error) => lost(describePortError(error, path)));
+    port.on('close', () => {
+      if (!isClosed)
+        lost({ code: 'port-gone', message: `The port ${path} has gone.`, remedy: 'Plug the adapter in again; the link comes back by itself.' });
+    });
+    port.open((error) => {
+      if (isClosed) return void (error ? undefined : port.close(() => undefined));
+      if (error) lost(describePortError(error, path));
+      else opened();
+    });
+    const write = (bytes: Uint8Array): void => {
+      if (!port.isOpen) return;
+      if (direction === 'adapter') return void port.write(bytes);
+      port.set({ rts: true }, () => {
+        port.write(bytes);
+        port.drain(() => void (port.isOpen && port.set({ rts: false }, () => undefined)));
+      });
+    };
+    return {
+      write,
+      close: () => {
+        if (isClosed) return;
+        isClosed = true;
+        if (port.isOpen) port.close(() => undefined);
+      },
+    };
+  };
+}
+
+function describePortError(error: Error, path: string): Problem {
+  const text = error.message;
+  if (/No such file|ENOENT|File not found/i.test(text))
+    return { code: 'port-missing', message: `There is no port ${path}.`, remedy: 'Choose one of the ports listed, or plug the adapter in.' };
+  if (/Permission denied|EACCES|Access denied/i.test(text))
+    return {
+      code: 'port-forbidden',
+      message: `This user may not open ${path}.`,
+      remedy: 'Add the user to the group of the port (dialout on Debian), and log in again.',
+    };
+  if (/lock|busy|EBUSY|Resource temporarily unavailable/i.test(text))
+    return { code: 'port-in-use', message: `Another program holds ${path}.`, remedy: 'Close it; a serial port belongs to one program at a time.' };
+  return { code: 'port', message: `The port ${path} failed: ${text.slice(0, 200)}`, remedy: 'Check the adapter and its settings.' };
+}
+
+export interface ListedPort {
+  /** The name that stays when adapters are plugged in another order. */
+  readonly path: string;
+  readonly label: string;
+}
+
+interface SystemPort {
+  readonly path: string;
+  readonly manufacturer?: string;
+}
+
+/** The serial ports of this machine, by stable names where the system has them. */
+export async function listSerialPorts(): Promise<readonly ListedPort[]> {
+  const stable = await stableNames('/dev/serial/by-id');
+  const ports = await (SerialPort.list() as Promise<readonly SystemPort[]>).catch((): readonly SystemPort[] => []);
+  const listed = ports.map(({ path, manufacturer }) => ({ path: stable.get(path) ?? path, label: [path, manufacturer].filter(Boolean).join(' · ') }));
+  const missing = [...stable].filter(([path]) => !ports.some((p) => p.path === path)).map(([path, name]) => ({ path: name, label: path }));
+  return [...listed, ...missing];
+}
+
+/** Device path → stable name. */
+async function stableNames(folder: string): Promise<ReadonlyMap<string, string>> {
+  const names = await readdir(folder).catch(() => []);
+  const pairs = names.map(async (name) => [resolve(folder, await readlink(join(folder, name))), join(folder, name)] as const);
+  return new Map(await Promise.all(pairs));
+}

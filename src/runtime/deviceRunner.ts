@@ -1,0 +1,254 @@
+/**
+ * Reads one device: its scan groups in turn, each by its period. When the device falls silent all its tags turn
+ * bad at once, and the next group that is due serves as the probe.
+ */
+import type { ReadingNotes } from '@/core/signal.ts';
+import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
+import type { Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
+import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { LiveTable } from './liveTable.ts';
+
+export interface ScannedTag {
+  readonly tagId: string;
+  readonly periodMs: number;
+  readonly signal: EffectiveSignal;
+}
+
+/** The tag that changes as long as the controller's program runs. */
+export interface LifeCounter {
+  readonly tagId: string;
+  readonly seconds: number;
+}
+
+interface ScanGroup {
+  readonly periodMs: number;
+  /** Its tags as they were when it was made: an answer is taken only by a tag that still reads the same bytes. */
+  readonly tags: ReadonlyMap<string, ScannedTag>;
+  /** Its requests, planned in a turn of their own before the first reading: for thousands of tags that takes a while. */
+  group: ReadGroup | null;
+  due: number;
+}
+
+const FAULT_REASONS: Readonly<Record<DriverFault['kind'], QualityReason>> = {
+  'link-down': 'link-down',
+  silent: 'silent',
+  refused: 'refused',
+  malformed: 'malformed',
+  settings: 'settings',
+  aborted: 'offline',
+  unknown: 'silent',
+};
+
+/** Changes of what is read come in slices: what follows at once is waited for before requests are planned anew. */
+const SETTLE_MS = 10;
+
+const NO_NOTES: ReadingNotes = {};
+
+/** Reading a group may take long on a slow line; what takes longer than this is given up. */
+const READ_DEADLINE_MS = 60_000;
+
+export class DeviceRunner {
+  readonly #session: DeviceSession;
+  readonly #live: LiveTable;
+  readonly #clock: Clock;
+  readonly #stop = new AbortController();
+  #tags = new Map<string, ScannedTag>();
+  #groups: ScanGroup[] = [];
+  /** What is read has changed since the groups were made. */
+  #isStale = false;
+  #isPaused = false;
+  #wake: (() => void) | null = null;
+  #fault: DriverFault | null = null;
+  #lastAnswerAt: number | null = null;
+  #life: LifeCounter | null = null;
+  /** The life counter's last other value, and since when it is there. */
+  #lifeSeen: { readonly raw: unknown; readonly since: number } | null = null;
+  /** Why the controller is taken to have stopped. */
+  #stopped: string | undefined;
+
+  constructor(session: DeviceSession, live: LiveTable, clock: Clock) {
+    this.#session = session;
+    this.#live = live;
+    this.#clock = clock;
+    void this.#run();
+  }
+
+  get session(): DeviceSession {
+    return this.#session;
+  }
+  /** Why the device does not answer, or null. */
+  get fault(): DriverFault | null {
+    return this.#fault;
+  }
+  /** Why the controller is taken to have stopped while it still answers. */
+  get stopped(): string | undefined {
+    return this.#stopped;
+  }
+  get lastAnswerAt(): number | null {
+    return this.#lastAnswerAt;
+  }
+  get requestsPerSecond(): number {
+    return this.#groups.reduce((sum, g) => sum + ((g.group?.requestCount ?? 0) * 1000) / g.periodMs, 0);
+  }
+
+  /**
+   * Takes tags that are new or changed; all others stay as they are. Those that read the same bytes as before keep
+   * their value; only the others wait.
+   */
+  changeTags(changed: readonly ScannedTag[], removed: readonly string[] = []): void {
+    const now = this.#clock.now();
+    for (const tag of changed) {
+      const old = this.#tags.get(tag.tagId);
+      this.#tags.set(tag.tagId, tag);
+      if (!old || !readsTheSame(old, tag)) this.#live.reset(tag.tagId, tag.signal, now);
+      else if (old.signal !== tag.signal) this.#live.reinterpret(tag.tagId, tag.signal);
+      if (!old || !readsTheSame(old, tag) || old.periodMs !== tag.periodMs) this.#isStale = true;
+    }
+    for (const tagId of removed) if (this.#tags.delete(tagId)) this.#isStale = true;
+    if (this.#isStale) this.#wake?.();
+  }
+
+  /** @param life null when no tag tells that the controller's program runs */
+  setLife(life: LifeCounter | null): void {
+    if (life?.tagId === this.#life?.tagId && life?.seconds === this.#life?.seconds) return;
+    this.#life = life;
+    this.#lifeSeen = null;
+    this.#setStopped(undefined);
+  }
+
+  /** Reads everything as soon as it can: the link has come up. */
+  kick(): void {
+    const now = this.#clock.now();
+    for (const group of this.#groups) group.due = now;
+    this.#wake?.();
+  }
+
+  /** Reads one tag out of turn. False when it is not among the tags (any more). */
+  async readNow(tagId: string): Promise<boolean> {
+    const tag = this.#tags.get(tagId);
+    if (!tag) return false;
+    await this.#read(this.#session.prepare([pointOf(tag)]), new Map([[tagId, tag]]));
+    const now = this.#tags.get(tagId);
+    return now !== undefined && readsTheSame(now, tag);
+  }
+
+  /** Leaves the line to somebody else, until it is told to go on. @param why null to go on */
+  pause(why: string | null): void {
+    this.#isPaused = why !== null;
+    if (why !== null) this.lose({ kind: 'aborted', problem: { code: 'paused', message: why } });
+    else this.kick();
+  }
+
+  /** All tags turn bad now. */
+  lose(fault: DriverFault): void {
+    this.#fault = fault;
+    this.#lifeSeen = null;
+    this.#stopped = undefined;
+    const now = this.#clock.now();
+    for (const tag of this.#tags.values())
+      this.#live.lose(tag.tagId, qualityOf(FAULT_REASONS[fault.kind], fault.problem.message), fault.problem, now, tag.signal);
+  }
+
+  close(): void {
+    this.#stop.abort();
+    this.#wake?.();
+  }
+
+  async #run(): Promise<void> {
+    while (!this.#stop.signal.aborted) {
+      if (this.#isStale) {
+        await new Promise<void>((resolve) => this.#clock.after(SETTLE_MS, resolve));
+        this.#makeGroups();
+      }
+      const next = this.#groups.reduce<ScanGroup | null>((soonest, g) => (soonest === null || g.due < soonest.due ? g : soonest), null);
+      const wait = next === null || this.#isPaused ? Infinity : next.due - this.#clock.now();
+      if (next === null || wait > 0) {
+        await this.#sleep(wait);
+        continue;
+      }
+      if (next.group === null) {
+        await new Promise<void>((resolve) => this.#clock.after(0, resolve));
+        if (!this.#isStale) next.group = this.#session.prepare([...next.tags.values()].map(pointOf));
+        continue;
+      }
+      await this.#read(next.group, next.tags);
+      // The beat is kept; what was missed is not made up for.
+      next.due = Math.max(next.due + next.periodMs, this.#clock.now());
+    }
+  }
+
+  #makeGroups(): void {
+    this.#isStale = false;
+    const byPeriod = new Map<number, Map<string, ScannedTag>>();
+    for (const [tagId, tag] of this.#tags) {
+      const tags = byPeriod.get(tag.periodMs) ?? new Map<string, ScannedTag>();
+      byPeriod.set(tag.periodMs, tags.set(tagId, tag));
+    }
+    const due = this.#clock.now();
+    this.#groups = [...byPeriod].map(([periodMs, tags]) => ({ periodMs, tags, group: null, due }));
+  }
+
+  async #read(group: ReadGroup, asked: ReadonlyMap<string, ScannedTag>): Promise<void> {
+    const fault = await group.read(
+      (key, arrival) => {
+        const tag = this.#tags.get(key);
+        const before = asked.get(key);
+        if (!tag || !before || !readsTheSame(tag, before) || this.#stop.signal.aborted || this.#isPaused) return;
+        if ('fault' in arrival) {
+          const { fault: why } = arrival;
+          this.#live.lose(key, qualityOf(FAULT_REASONS[why.kind], why.problem.message), why.problem, arrival.at, tag.signal);
+        } else {
+          this.#lastAnswerAt = arrival.at;
+          const notes = arrival.torn || this.#stopped !== undefined ? { torn: arrival.torn, stopped: this.#stopped } : NO_NOTES;
+          this.#live.arrive(key, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs);
+          if (key === this.#life?.tagId) this.#watchLife(tag, arrival.at);
+        }
+      },
+      { signal: this.#stop.signal, deadline: this.#clock.now() + READ_DEADLINE_MS },
+    );
+    if (this.#stop.signal.aborted || this.#isPaused) return;
+    if (fault) this.lose(fault);
+    else this.#fault = null;
+  }
+
+  /** A life counter that stands still for too long makes every value of the device uncertain. */
+  #watchLife(tag: ScannedTag, at: number): void {
+    const raw = this.#live.get(tag.tagId)?.raw ?? null;
+    if (raw === null || !this.#life) return;
+    if (this.#lifeSeen?.raw !== raw) {
+      this.#lifeSeen = { raw, since: at };
+      this.#setStopped(undefined);
+      return;
+    }
+    // A counter that is read seldom is given the readings it needs to be seen moving.
+    const allowed = Math.max(this.#life.seconds * 1000, 2.5 * tag.periodMs);
+    if (at - this.#lifeSeen.since > allowed) this.#setStopped(`its life counter stands still for more than ${Math.round(allowed / 1000)} s`);
+  }
+
+  #setStopped(stopped: string | undefined): void {
+    if (stopped === this.#stopped) return;
+    this.#stopped = stopped;
+    for (const tag of this.#tags.values()) this.#live.reinterpret(tag.tagId, tag.signal, { stopped });
+  }
+
+  #sleep(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const cancel = ms === Infinity ? () => undefined : this.#clock.after(ms, () => this.#wake?.());
+      this.#wake = () => {
+        this.#wake = null;
+        cancel();
+        resolve();
+      };
+    });
+  }
+}
+
+function pointOf(tag: ScannedTag): PointSpec {
+  return { key: tag.tagId, canonical: tag.signal.canonical, type: tag.signal.def.type };
+}
+
+/** The same registers, whatever is made of their bytes. */
+function readsTheSame(a: ScannedTag, b: ScannedTag): boolean {
+  const [one, other] = [a.signal.def.type, b.signal.def.type];
+  return a.signal.canonical === b.signal.canonical && one.bytes === other.bytes && (one.kind === 'boolean') === (other.kind === 'boolean');
+}

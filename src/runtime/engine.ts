@@ -1,0 +1,234 @@
+/**
+ * What is online. Follows the model: links and devices whose settings changed are made anew, all others run on
+ * undisturbed.
+ */
+import type { DeviceStatus, LinkStatus } from '@/core/live/status.ts';
+import type { Link } from '@/core/project/entities.ts';
+import type { AppliedChange } from '@/core/project/snapshot.ts';
+import { sortedJson } from '@/core/project/sameJson.ts';
+import { qualityOf } from '@/core/value/quality.ts';
+import type { Clock, DeviceSession, Driver, DriverSession, LinkState } from '@/drivers/contract.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
+import { LiveTable, type Sample } from './liveTable.ts';
+import { Trace, type TracedFrame } from './trace.ts';
+
+/** Tags that are handed to their runners at once. */
+const HANDED = 100;
+
+interface RunningLink {
+  readonly key: string;
+  readonly session: DriverSession;
+  readonly trace: Trace;
+  readonly devices: Map<string, { readonly key: string; readonly runner: DeviceRunner }>;
+  state: LinkState;
+}
+
+export class Engine {
+  readonly live = new LiveTable();
+  readonly clock: Clock;
+  readonly #model: ProjectModel;
+  readonly #findDriver: (id: string) => Driver | null;
+  readonly #links = new Map<string, RunningLink>();
+  /** Which device each tag was last known to be on. */
+  readonly #deviceOf = new Map<string, string>();
+
+  constructor(model: ProjectModel, findDriver: (id: string) => Driver | null, clock: Clock) {
+    this.#model = model;
+    this.#findDriver = findDriver;
+    this.clock = clock;
+  }
+
+  /** Makes what runs equal to what the model says. */
+  reconcile(): void {
+    this.#reconcileLinks();
+    const tagIds = new Set([...this.#deviceOf.keys(), ...this.#model.all('tag').map((t) => t.id)]);
+    for (const _ of this.#followTags(tagIds)) continue;
+  }
+
+  /** The same after a change. Steps that may be taken in slices: an import changes thousands of tags. */
+  *following(changes: readonly AppliedChange[]): Generator<void, void> {
+    if (changes.some(({ kind }) => kind === 'link' || kind === 'device')) this.reconcile();
+    else yield* this.#followTags(new Set(changes.flatMap(tagIdOf)));
+  }
+
+  close(): void {
+    for (const [id, running] of this.#links) this.#closeLink(id, running);
+  }
+
+  /** The live session of a device, for writes and tests on the connection that is there. */
+  session(deviceId: string): DeviceSession | null {
+    return this.#runner(deviceId)?.session ?? null;
+  }
+
+  /** The live session of a link, for trials on the connection that is there. */
+  linkSession(linkId: string): DriverSession | null {
+    return this.#links.get(linkId)?.session ?? null;
+  }
+
+  /** Stops reading over a link, so that somebody else has its line alone. @param why null to go on */
+  pause(linkId: string, why: string | null): void {
+    for (const { runner } of this.#links.get(linkId)?.devices.values() ?? []) runner.pause(why);
+  }
+
+  /** Closes a link for a while, so that its port is free. @param isClosed false to open it again */
+  suspend(linkId: string, isClosed: boolean): void {
+    const running = this.#links.get(linkId);
+    if (isClosed) running?.session.close();
+    else running?.session.start();
+  }
+
+  /** Asks the device for one tag now; null when it is not online or was changed meanwhile. */
+  async readNow(tagId: string): Promise<Sample | null> {
+    const runner = this.#runner(this.#model.get('tag', tagId)?.deviceId ?? '');
+    return runner && (await runner.readNow(tagId)) ? this.live.get(tagId) : null;
+  }
+
+  /** @param after number of the last frame that is known */
+  frames(linkId: string, limit: number, after = 0): readonly TracedFrame[] {
+    return this.#links.get(linkId)?.trace.last(limit, after) ?? [];
+  }
+
+  linkStatus(): readonly LinkStatus[] {
+    return [...this.#links].map(([linkId, r]) => ({
+      linkId,
+      phase: r.state.phase,
+      problem: r.state.problem,
+      retryAt: r.state.retryAt,
+      requestsPerSecond: r.state.phase === 'connected' ? [...r.devices.values()].reduce((sum, d) => sum + d.runner.requestsPerSecond, 0) : 0,
+    }));
+  }
+
+  deviceStatus(): readonly DeviceStatus[] {
+    return this.#model.all('device').map((device) => {
+      const link = this.#links.get(device.linkId);
+      const runner = link?.devices.get(device.id)?.runner;
+      const base = { deviceId: device.id, linkId: device.linkId, lastAnswerAt: runner?.lastAnswerAt ?? null };
+      if (!link || !runner) return { ...base, state: 'offline', detail: 'not online' };
+      if (link.state.phase !== 'connected')
+        return { ...base, state: link.state.problem ? 'silent' : 'connecting', detail: link.state.problem?.message ?? 'connecting' };
+      if (runner.fault) return { ...base, state: 'silent', detail: runner.fault.problem.message };
+      if (runner.stopped !== undefined) return { ...base, state: 'stopped', detail: runner.stopped };
+      return {
+        ...base,
+        state: runner.lastAnswerAt === null ? 'connecting' : 'answering',
+        detail: runner.lastAnswerAt === null ? 'nothing read yet' : '',
+      };
+    });
+  }
+
+  #runner(deviceId: string): DeviceRunner | null {
+    for (const running of this.#links.values()) {
+      const device = running.devices.get(deviceId);
+      if (device) return device.runner;
+    }
+    return null;
+  }
+
+  #openLink(link: Link): void {
+    const driver = this.#findDriver(link.driver);
+    if (!driver) return;
+    const trace = new Trace();
+    const session = driver.createSession({
+      settings: link.settings,
+      clock: this.clock,
+      onFrame: (frame) => trace.add(frame),
+      onState: (state) => this.#linkChanged(link.id, state),
+    });
+    this.#links.set(link.id, { key: keyOf(link), session, trace, devices: new Map(), state: session.state });
+    session.start();
+  }
+
+  #closeLink(id: string, running: RunningLink): void {
+    this.#links.delete(id);
+    for (const [deviceId, { runner }] of running.devices) this.#closeDevice(deviceId, runner);
+    running.session.close();
+  }
+
+  #closeDevice(deviceId: string, runner: DeviceRunner): void {
+    runner.close();
+    const now = this.clock.now();
+    for (const tag of this.#model.tagsOf(deviceId)) this.live.lose(tag.id, qualityOf('waiting'), null, now, null);
+  }
+
+  #reconcileLinks(): void {
+    const links = new Map(this.#model.all('link').map((l) => [l.id, l]));
+    for (const [id, running] of this.#links) {
+      const link = links.get(id);
+      if (!link || keyOf(link) !== running.key) this.#closeLink(id, running);
+    }
+    for (const link of links.values()) if (!this.#links.has(link.id)) this.#openLink(link);
+    for (const [linkId, running] of this.#links) this.#reconcileDevices(linkId, running);
+  }
+
+  #reconcileDevices(linkId: string, running: RunningLink): void {
+    const devices = this.#model.all('device').filter((d) => d.linkId === linkId);
+    const keys = new Map(devices.map((d) => [d.id, sortedJson([d.settings, d.dialect]) ?? '']));
+    for (const [id, device] of running.devices)
+      if (keys.get(id) !== device.key) {
+        running.devices.delete(id);
+        this.#closeDevice(id, device.runner);
+      }
+    for (const [id, key] of keys) {
+      const device = devices.find((d) => d.id === id);
+      if (!device || running.devices.has(id)) continue;
+      const runner = new DeviceRunner(running.session.device(device.settings, device.dialect), this.live, this.clock);
+      running.devices.set(id, { key, runner });
+    }
+  }
+
+  /** Hands changed tags to the runners of their devices. */
+  *#followTags(tagIds: ReadonlySet<string>): Generator<void, void> {
+    for (const device of this.#model.all('device'))
+      this.#runner(device.id)?.setLife(device.lifeTagId === null ? null : { tagId: device.lifeTagId, seconds: device.lifeSeconds });
+    let changed: { readonly deviceId: string; readonly tag: ScannedTag }[] = [];
+    for (const tagId of tagIds) {
+      const before = this.#deviceOf.get(tagId);
+      const tag = this.#model.get('tag', tagId);
+      if (before !== undefined && before !== tag?.deviceId) this.#runner(before)?.changeTags([], [tagId]);
+      if (!tag) {
+        this.#deviceOf.delete(tagId);
+        this.live.remove(tagId);
+        continue;
+      }
+      this.#deviceOf.set(tagId, tag.deviceId);
+      const signal = this.#model.effective(tagId);
+      if (signal.ok) {
+        changed.push({ deviceId: tag.deviceId, tag: { tagId, periodMs: tag.periodMs, signal: signal.value } });
+      } else {
+        this.#runner(tag.deviceId)?.changeTags([], [tagId]);
+        this.live.lose(tagId, qualityOf('settings', signal.problem.message), signal.problem, this.clock.now(), null);
+      }
+      if (changed.length < HANDED) continue;
+      this.#hand(changed);
+      changed = [];
+      yield;
+    }
+    this.#hand(changed);
+  }
+
+  #hand(changed: readonly { readonly deviceId: string; readonly tag: ScannedTag }[]): void {
+    for (const deviceId of new Set(changed.map((c) => c.deviceId)))
+      this.#runner(deviceId)?.changeTags(changed.flatMap((c) => (c.deviceId === deviceId ? c.tag : [])));
+  }
+
+  #linkChanged(linkId: string, state: LinkState): void {
+    const running = this.#links.get(linkId);
+    if (!running) return;
+    const was = running.state.phase;
+    running.state = state;
+    for (const { runner } of running.devices.values()) {
+      if (state.phase === 'connected') runner.kick();
+      else if (state.problem && (was === 'connected' || runner.fault === null)) runner.lose({ kind: 'link-down', problem: state.problem });
+    }
+  }
+}
+
+/** A change of a scale is one of its tag. */
+function tagIdOf({ kind, id }: AppliedChange): readonly string[] {
+  return kind === 'tag' || kind === 'scale' ? [id] : [];
+}
+
+function keyOf(link: Link): string {
+  return `${link.driver} ${sortedJson(link.settings)}`;
+}

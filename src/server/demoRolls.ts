@@ -1,0 +1,69 @@
+/** The second link of the demo: ROLLS, eight flaking stands as units 1 to 8 behind a serial gateway. */
+import { v7 as uuid } from 'uuid';
+import type { Change } from '@/core/project/entities.ts';
+import { ok, type Result } from '@/core/result.ts';
+import type { Scale } from '@/core/scaling/scale.ts';
+import type { Services } from '@/services/services.ts';
+import { SET_UP } from '@/store/projectStore.ts';
+import type { DemoPorts } from './demoProject.ts';
+
+const STANDS = 8;
+const tenths: Scale = { kind: 'power', exponent: -1 };
+const hundredths: Scale = { kind: 'power', exponent: -2 };
+const thousandths: Scale = { kind: 'power', exponent: -3 };
+
+/** The list of one stand, with references as its drive prints them, counted from 0. */
+const TAGS: readonly (readonly [name: string, address: string, type: string, unit: string, scale: Scale | null, write: boolean, comment: string])[] =
+  [
+    ['gap_sp', '40000', 'UINT', 'mm', thousandths, true, 'Roll gap, set point'],
+    ['gap', '40001', 'UINT', 'mm', thousandths, false, 'Roll gap'],
+    ['feed_sp', '40002', 'UINT', '%', tenths, true, 'Feed gate, set point'],
+    ['feed', '40003', 'UINT', '%', tenths, false, 'Feed gate'],
+    ['speed', '40004', 'UINT', 'rpm', null, false, 'Roll speed'],
+    ['current', '40005', 'REAL', 'A', null, false, 'Main drive, current'],
+    ['temp_front', '40007', 'INT', '°C', tenths, false, 'Front roll, temperature'],
+    ['temp_rear', '40008', 'INT', '°C', tenths, false, 'Rear roll, temperature'],
+    ['pressure', '40009', 'UINT', 'bar', tenths, false, 'Hydraulics'],
+    ['running', '40010.0', 'BOOL', '', null, false, 'Rolls turn'],
+    ['engaged', '40010.1', 'BOOL', '', null, false, 'Rolls are together'],
+    ['run_time', '40011', 'UDINT', 's', null, false, 'Time run'],
+    ['flakes', '40013', 'UDINT', 'kg', null, false, 'Flakes made'],
+    ['vibration', '30000', 'UINT', 'mm/s', hundredths, false, 'Bearing, vibration'],
+    ['run_cmd', '00000', 'BOOL', '', null, true, 'Turn the rolls'],
+  ];
+
+/** What the drives of the stands have in common. */
+const DIALECT = { countingBase: 0, order32: 'CDAB', timeoutMs: 400, readRetries: 1 };
+
+export async function setUpRolls({ model, projects }: Services, ports: DemoPorts): Promise<Result<null>> {
+  const settings = { host: '127.0.0.1', port: ports.modbusPort, speed: 19200, parity: 'even', gatewayMs: 300 };
+  const witnessUrl = `http://127.0.0.1:${ports.controlPort}`;
+  const execute = async (label: string, changes: readonly Change[]): Promise<Result<null>> => {
+    const done = await projects.execute({ id: uuid(), label, changes }, SET_UP);
+    return done.ok ? ok(null) : done;
+  };
+  const known = model.all('device').filter((d) => /^ROLLS \d$/.test(d.name));
+  const link = model.get('link', known[0]?.linkId ?? '');
+  if (link) {
+    if (link.real || (link.settings.port === ports.modbusPort && known.every((d) => d.witnessUrl === witnessUrl))) return ok(null);
+    return execute('demo: ports of the simulated stands', [
+      { kind: 'link', id: link.id, set: { settings: { ...link.settings, port: ports.modbusPort } } },
+      ...known.map((d): Change => ({ kind: 'device', id: d.id, set: { witnessUrl } })),
+    ]);
+  }
+  const linkId = uuid();
+  const changes: Change[] = [{ kind: 'link', id: linkId, set: { name: 'Flaking line', driver: 'modbus-gateway', settings } }];
+  for (let n = 1; n <= STANDS; n++) {
+    const deviceId = uuid();
+    changes.push({ kind: 'device', id: deviceId, set: { linkId, name: `ROLLS ${n}`, settings: { unit: n }, dialect: DIALECT, witnessUrl } });
+    for (const [name, address, type, unit, scale, write, comment] of TAGS) {
+      const id = uuid();
+      const set = { deviceId, name: `s${n}_${name}`, group: `Stand ${n}`, address, type, order: '', unit, comment: `Stand ${n}: ${comment}` };
+      const decimals = type === 'REAL' ? 1 : null;
+      const access = write ? 'readWrite' : 'read';
+      changes.push({ kind: 'tag', id, set: { ...set, access, periodMs: 1000, decimals, rangeLow: null, rangeHigh: null, sourceId: '' } });
+      if (scale) changes.push({ kind: 'scale', id, set: { scale } });
+    }
+  }
+  return execute('demo: flaking stands', changes);
+}

@@ -1,0 +1,69 @@
+/** One HTTP server: who asks is checked before anything else happens. One serves this machine, one the local network. */
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import type { Duplex } from 'node:stream';
+import type { Services } from '@/services/services.ts';
+import { LIVE_PATH, type LiveChannel } from './liveChannel.ts';
+import { remoteHosts, remoteVerdict, sessionToken } from './remoteGuard.ts';
+import { refuse, securityHeaders } from './requestGuard.ts';
+
+/** What route handlers are told of the asker; never taken from outside. */
+const FROM = 'x-mill-latch-from';
+const PEER = 'x-mill-latch-peer';
+
+export interface HttpOptions {
+  readonly port: number;
+  readonly isDev: boolean;
+  /** Whether it serves other machines. */
+  readonly remote: boolean;
+  readonly services: Services;
+  readonly channel: LiveChannel;
+  readonly handle: (request: IncomingMessage, response: ServerResponse) => Promise<void>;
+  readonly upgradeInNext: ((request: IncomingMessage, socket: Duplex, head: Buffer) => Promise<void>) | null;
+}
+
+export function httpServer(options: HttpOptions): Server {
+  const { port, isDev, remote, services, channel, handle, upgradeInNext } = options;
+  const headers = Object.entries(securityHeaders(isDev));
+  const hosts = (): readonly string[] => (remote ? remoteHosts(services.network.settings, port) : localHosts(port));
+  const peerOf = (request: IncomingMessage) => {
+    const token = remote ? sessionToken(request) : null;
+    return token === null ? null : services.network.peerOf(token);
+  };
+  const server = createServer((request, response) => {
+    for (const [name, value] of headers) response.setHeader(name, value);
+    const refusal = refuse(request, hosts());
+    if (refusal) return problem(response, 403, refusal, 'foreign');
+    const peer = peerOf(request);
+    if (remote) {
+      const verdict = remoteVerdict(request, peer);
+      if (verdict.kind === 'redirect') {
+        response.writeHead(303, { location: verdict.to }).end();
+        return;
+      }
+      if (verdict.kind === 'refuse') return problem(response, verdict.status, verdict.why, 'not-here');
+    }
+    request.headers[FROM] = request.socket.remoteAddress ?? '';
+    if (peer) request.headers[PEER] = peer.id;
+    else delete request.headers[PEER];
+    void handle(request, response);
+  });
+  server.on('upgrade', (request, socket, head) => {
+    const isLive = request.url?.split('?')[0] === LIVE_PATH;
+    const peer = peerOf(request);
+    const isRefused = refuse(request, hosts()) !== null || (isLive && request.headers.origin === undefined);
+    if (isRefused || (remote && !(isLive && peer))) socket.end('HTTP/1.1 403 Forbidden\r\nconnection: close\r\n\r\n');
+    else if (isLive) channel.accept(request, socket, head, peer);
+    else if (upgradeInNext) void upgradeInNext(request, socket, head);
+    else socket.destroy();
+  });
+  return server;
+}
+
+function localHosts(port: number): readonly string[] {
+  return [`127.0.0.1:${port}`, `localhost:${port}`, `[::1]:${port}`];
+}
+
+function problem(response: ServerResponse, status: number, title: string, code: string): void {
+  response.writeHead(status, { 'content-type': 'application/problem+json' });
+  response.end(JSON.stringify({ type: 'about:blank', status, title, code }));
+}

@@ -1,0 +1,275 @@
+/**
+ * The live channel: one WebSocket a page. Values are batched, only those subscribed to, and acknowledged, so that
+ * a slow page gets the latest and never a backlog.
+ */
+import { randomUUID } from 'node:crypto';
+import type { IncomingMessage } from 'node:http';
+import type { Duplex } from 'node:stream';
+import { WebSocket, WebSocketServer } from 'ws';
+import { array, number, object, string } from 'yup';
+import { BEAT_MS, type ClientMessage, type LiveSample, type ServerMessage } from '@/core/live/messages.ts';
+import { inSlices } from '@/core/inSlices.ts';
+import { joined, jsonPortions } from '@/core/jsonPortions.ts';
+import type { Peer } from '@/core/live/network.ts';
+import type { Applied } from '@/core/project/snapshot.ts';
+import { toJson } from '@/core/value/engineering.ts';
+import type { Sample } from '@/runtime/liveTable.ts';
+import type { DrawnText } from '@/services/checkService.ts';
+import type { Services } from '@/services/services.ts';
+
+export const LIVE_PATH = '/api/v1/live';
+const BATCH_MS = 50;
+/** Batches that a page may leave unacknowledged before it gets no more. */
+const UNACKNOWLEDGED = 2;
+/** Bytes waiting in the socket above which a page is no longer told single changes; it loads anew instead. */
+const BACKLOG_BYTES = 1_000_000;
+const ASK_TIMEOUT_MS = 1500;
+const MAX_MESSAGE_BYTES = 4_000_000;
+const MAX_SUBSCRIBED = 20_000;
+
+const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(value: unknown): boolean }>> = {
+  subscribe: object({ kind: string().required(), tags: array().of(string().max(36).required()).max(MAX_SUBSCRIBED).required() }),
+  hold: object({ kind: string().required(), hold: string().max(36).required(), tagId: string().max(36).required() }),
+  release: object({ kind: string().required(), hold: string().max(36).required() }),
+  ack: object({ kind: string().required(), batch: number().integer().required() }),
+  drawn: object({
+    kind: string().required(),
+    request: number().integer().required(),
+    items: array()
+      .of(
+        object({
+          elementId: string().max(36).required(),
+          text: string().max(2000).defined(),
+          sample: number().integer().required(),
+          visibility: string().oneOf(['visible', 'hidden']).required(),
+        }),
+      )
+      .max(500)
+      .required(),
+  }),
+};
+
+interface Client {
+  readonly socket: WebSocket;
+  readonly peer: Peer | null;
+  tags: Set<string>;
+  readonly dirty: Set<string>;
+  /** Presses that this page holds. */
+  readonly holds: Set<string>;
+  sent: number;
+  acknowledged: number;
+  lastSentAt: number;
+  statusText: string;
+  missedChange: boolean;
+}
+
+export class LiveChannel {
+  readonly #sockets = new WebSocketServer({ noServer: true, maxPayload: MAX_MESSAGE_BYTES });
+  readonly #clients = new Set<Client>();
+  readonly #boot = randomUUID();
+  readonly #asks = new Map<number, (items: readonly DrawnText[]) => void>();
+  #services: Services | null = null;
+  #nextAsk = 1;
+  /** Settles when the last change was told. */
+  #changes: Promise<void> = Promise.resolve();
+  #timer: NodeJS.Timeout | null = null;
+
+  /** Values flow from here on. */
+  begin(services: Services): void {
+    this.#services = services;
+    services.engine.live.onSample((sample) => {
+      for (const client of this.#clients) if (client.tags.has(sample.tagId)) client.dirty.add(sample.tagId);
+    });
+    services.projects.onApplied((applied) => this.#tellChange(applied));
+    services.writes.onWrite((write) => this.#tellAll({ kind: 'write', write }));
+    services.checks.onProof((proof) => this.#tellAll({ kind: 'proof', proof }));
+    this.#timer = setInterval(() => this.#flush(), BATCH_MS);
+  }
+
+  /** @param peer who asks from another machine, null for this one */
+  accept(request: IncomingMessage, socket: Duplex, head: Buffer, peer: Peer | null): void {
+    this.#sockets.handleUpgrade(request, socket, head, (ws) => this.#join(ws, peer));
+  }
+
+  /** Closes what a peer has open, or what all have: its rights have changed. */
+  dropPeer(peerId: string | null): void {
+    for (const client of this.#clients) if (client.peer && (peerId === null || client.peer.id === peerId)) client.socket.terminate();
+  }
+
+  /** Asks every open page what it has drawn for a tag; waits a moment for the answers. */
+  async askPages(tagId: string): Promise<readonly DrawnText[]> {
+    const answers = [...this.#clients].filter((c) => c.tags.has(tagId)).map((client) => this.#ask(client, tagId));
+    return (await Promise.all(answers)).flat();
+  }
+
+  close(): void {
+    if (this.#timer) clearInterval(this.#timer);
+    for (const client of this.#clients) client.socket.terminate();
+    this.#sockets.close();
+  }
+
+  #ask(client: Client, tagId: string): Promise<readonly DrawnText[]> {
+    const request = this.#nextAsk++;
+    return new Promise((resolve) => {
+      const finish = (items: readonly DrawnText[]): void => {
+        clearTimeout(timer);
+        this.#asks.delete(request);
+        resolve(items);
+      };
+      const timer = setTimeout(() => finish([]), ASK_TIMEOUT_MS);
+      this.#asks.set(request, finish);
+      this.#send(client, { kind: 'ask', request, tagId });
+    });
+  }
+
+  #join(socket: WebSocket, peer: Peer | null): void {
+    const client: Client = {
+      socket,
+      peer,
+      tags: new Set(),
+      dirty: new Set(),
+      holds: new Set(),
+      sent: 0,
+      acknowledged: 0,
+      lastSentAt: 0,
+      statusText: '',
+      missedChange: false,
+    };
+    this.#clients.add(client);
+    socket.on('close', () => {
+      this.#clients.delete(client);
+      for (const hold of client.holds) void this.#services?.holds.release(hold, 'Released by the server: the panel has gone.');
+    });
+    socket.on('error', () => socket.terminate());
+    socket.on('message', (data, isBinary) => {
+      const message = isBinary || !Buffer.isBuffer(data) ? null : parse(data.toString('utf8'));
+      if (message) this.#take(client, message);
+      else socket.close(1008, 'not a message of the live channel');
+    });
+    this.#sayHello(client);
+  }
+
+  #sayHello(client: Client): void {
+    this.#send(client, { kind: 'hello', boot: this.#boot, revision: this.#services?.projects.revision ?? 0 });
+  }
+
+  #take(client: Client, message: ClientMessage): void {
+    switch (message.kind) {
+      case 'subscribe':
+        client.tags = new Set(message.tags);
+        for (const tagId of client.tags) client.dirty.add(tagId);
+        break;
+      case 'ack':
+        client.acknowledged = Math.min(client.sent, Math.max(client.acknowledged, message.batch));
+        break;
+      case 'hold':
+        if (client.holds.has(message.hold)) this.#services?.holds.sign(message.hold);
+        else void this.#hold(client, message.hold, message.tagId);
+        break;
+      case 'release':
+        void this.#release(client, message.hold);
+        break;
+      case 'drawn':
+        this.#asks.get(message.request)?.(message.items);
+        break;
+    }
+  }
+
+  async #hold(client: Client, hold: string, tagId: string): Promise<void> {
+    if (!this.#services) return;
+    if (client.peer && client.peer.rights !== 'write') {
+      this.#send(client, { kind: 'held', hold, phase: 'refused', sentence: 'This phone or panel may only read.' });
+      return;
+    }
+    client.holds.add(hold);
+    const done = await this.#services.holds.begin(hold, tagId);
+    if (done.ok && done.value.state === 'done') this.#send(client, { kind: 'held', hold, phase: 'on', sentence: done.value.sentence });
+    else {
+      const sentence = done.ok ? done.value.sentence : `${done.problem.message} ${done.problem.remedy ?? ''}`.trim();
+      this.#send(client, { kind: 'held', hold, phase: 'refused', sentence });
+      if (done.ok) void this.#services.holds.release(hold, 'Released: it did not come on as asked.');
+    }
+  }
+
+  async #release(client: Client, hold: string): Promise<void> {
+    if (!this.#services || !client.holds.delete(hold)) return;
+    const done = await this.#services.holds.release(hold);
+    this.#send(client, { kind: 'held', hold, phase: 'off', sentence: done.ok ? done.value.sentence : done.problem.message });
+  }
+
+  #flush(): void {
+    if (!this.#services) return;
+    const { engine } = this.#services;
+    const now = engine.clock.now();
+    const status = this.#services.status();
+    const statusText = JSON.stringify({ ...status, serverTime: 0 });
+    for (const client of this.#clients) {
+      if (client.sent - client.acknowledged >= UNACKNOWLEDGED || client.socket.readyState !== WebSocket.OPEN) continue;
+      if (client.missedChange) {
+        client.missedChange = false;
+        this.#sayHello(client);
+      }
+      const changed = statusText !== client.statusText;
+      if (client.dirty.size === 0 && !changed && now - client.lastSentAt < BEAT_MS) continue;
+      const values = [...client.dirty].flatMap((id) => {
+        const sample = engine.live.get(id);
+        return sample ? [liveSample(sample)] : [];
+      });
+      client.dirty.clear();
+      client.statusText = statusText;
+      client.lastSentAt = now;
+      client.sent++;
+      this.#send(client, { kind: 'batch', batch: client.sent, serverTime: now, values, status: changed ? status : null });
+    }
+  }
+
+  /** Tells a change, after those before it. The text of a large one is made in slices. */
+  #tellChange({ revision, label, changes }: Applied): void {
+    const message: ServerMessage = { kind: 'change', revision, label, changes };
+    this.#changes = this.#changes.then(async () => {
+      if (this.#clients.size > 0) this.#sendAll(await inSlices(joined(jsonPortions({ ...message }))));
+    });
+  }
+
+  #tellAll(message: ServerMessage): void {
+    if (this.#clients.size > 0) this.#sendAll(JSON.stringify(message));
+  }
+
+  #sendAll(text: string): void {
+    for (const client of this.#clients) {
+      if (client.socket.bufferedAmount > BACKLOG_BYTES) client.missedChange = true;
+      else if (client.socket.readyState === WebSocket.OPEN) client.socket.send(text);
+    }
+  }
+
+  #send(client: Client, message: ServerMessage): void {
+    if (client.socket.readyState === WebSocket.OPEN) client.socket.send(JSON.stringify(message));
+  }
+}
+
+function parse(text: string): ClientMessage | null {
+  try {
+    const message: unknown = JSON.parse(text);
+    const kind = typeof message === 'object' && message !== null && 'kind' in message ? String(message.kind) : '';
+    return Object.hasOwn(MESSAGE_SCHEMAS, kind) && MESSAGE_SCHEMAS[kind as ClientMessage['kind']].isValidSync(message)
+      ? (message as ClientMessage)
+      : null;
+  } catch {
+    return null;
+  }
+}
+
+export function liveSample(sample: Sample): LiveSample {
+  return {
+    tagId: sample.tagId,
+    n: sample.n,
+    at: sample.at,
+    roundTripMs: sample.roundTripMs,
+    wire: sample.wire?.kind === 'bytes' ? Buffer.from(sample.wire.bytes).toString('hex') : null,
+    raw: sample.raw === null ? null : toJson(sample.raw),
+    eng: sample.eng === null ? null : toJson(sample.eng),
+    text: sample.text,
+    quality: sample.quality,
+    broken: sample.broken,
+  };
+}

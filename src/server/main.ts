@@ -1,0 +1,158 @@
+/**
+ * The one process: HTTP server, Next's pages, live channel and engine.
+ * node dist/server.mjs [--data FOLDER] [--port N] [--dev] [--demo-kiln MODBUS,CONTROL] [--demo-rolls MODBUS,CONTROL]
+ */
+import { existsSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import { homedir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
+import next from 'next';
+import { fail, ok, type Result } from '@/core/result.ts';
+import { systemClock } from '@/runtime/clock.ts';
+import { createServices } from '@/services/services.ts';
+import { Database } from '@/store/database.ts';
+import { setUpDemo, type DemoPorts } from './demoProject.ts';
+import { setUpRolls } from './demoRolls.ts';
+import { simulationHost } from './simulationHost.ts';
+import { lockFolder } from './folderLock.ts';
+import { httpServer } from './httpServer.ts';
+import { LiveChannel } from './liveChannel.ts';
+
+/** Exit code that asks the command that started this process to start it again. */
+const START_AGAIN = 75;
+/** Longest time that a device which does not answer may keep the server from ending. */
+const CLOSING_MS = 2000;
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const { values: args } = parseArgs({
+  options: {
+    data: { type: 'string' },
+    port: { type: 'string', default: '4780' },
+    dev: { type: 'boolean', default: false },
+    'demo-kiln': { type: 'string' },
+    'demo-rolls': { type: 'string' },
+    'with-parent': { type: 'boolean', default: false },
+  },
+});
+
+const folder = args.data ?? process.env.MILL_LATCH_DATA ?? join(process.env.XDG_DATA_HOME ?? join(homedir(), '.local/share'), 'mill-latch');
+const port = Number(args.port);
+if (!Number.isInteger(port) || port < 1 || port > 65535) stop(`The port must be a whole number from 1 to 65535, not “${args.port}”.`);
+
+const held = lockFolder(folder);
+if (!held.ok) stop(`${held.problem.message} ${held.problem.remedy ?? ''}`);
+const lock = held.value;
+
+// Next would listen for upgrades on our server and end the sockets of the live channel; it gets a server of its own to do so.
+const app = next({ dev: args.dev, dir: root, hostname: '127.0.0.1', port, httpServer: createServer() });
+// Pages and data are made ready at the same time.
+const preparing = app.prepare();
+
+const built = (name: string): string => join(root, 'dist', name);
+if (!existsSync(built('storeWorker.mjs'))) stop('The server is not built yet: run npm run build.');
+const database = await Database.open(folder, {
+  worker: built('storeWorker.mjs'),
+  migrations: built('migrations'),
+  template: built('db-template'),
+}).catch((error: unknown) => {
+  lock.release();
+  return stop(`The data folder ${folder} could not be opened: ${error instanceof Error ? error.message : String(error)}`);
+});
+
+let lan: Server | null = null;
+const channel = new LiveChannel();
+const services = await createServices(database, systemClock, (tagId) => channel.askPages(tagId), {
+  folder,
+  port,
+  restart: () => setTimeout(() => end(START_AGAIN), 100),
+  listen: (address) => listenOn(address),
+  simulate: simulationHost(join(root, 'dist/standin-simulated.mjs')),
+});
+await services.simulations.resume();
+const portsOf = (text: string): DemoPorts => {
+  const [modbusPort = 0, controlPort = 0] = text.split(',').map(Number);
+  return { modbusPort, controlPort };
+};
+const kiln = args['demo-kiln'] ? await setUpDemo(services, join(root, 'demo'), portsOf(args['demo-kiln'])) : null;
+const rolls = args['demo-rolls'] ? await setUpRolls(services, portsOf(args['demo-rolls'])) : null;
+for (const demo of [kiln, rolls]) if (demo && !demo.ok) console.error(`The demo project is not complete: ${demo.problem.message}`);
+// Route handlers live in Next's own bundle: this is how they reach the one set of services.
+(globalThis as Record<symbol, unknown>)[Symbol.for('mill-latch.services')] = services;
+channel.begin(services);
+
+await preparing;
+const handle = app.getRequestHandler();
+const upgradeInNext = args.dev ? app.getUpgradeHandler() : null;
+
+const serving = { port, isDev: args.dev, services, channel, handle, upgradeInNext };
+const server = httpServer({ ...serving, remote: false });
+server.on('error', (error: NodeJS.ErrnoException) => {
+  lock.release();
+  stop(error.code === 'EADDRINUSE' ? `Port ${port} is in use. Choose another with --port.` : `The server cannot listen: ${error.message}`);
+});
+server.listen(port, '127.0.0.1', () => console.log(JSON.stringify({ ready: true, address: `http://127.0.0.1:${port}`, folder })));
+
+services.network.onPeerChanged((peerId) => channel.dropPeer(peerId));
+const closed = await services.network.resume();
+if (closed) console.error(`The server is no longer open to the network: ${closed.message}`);
+
+/** Opens a second server for other machines on one address of this one, or closes it. */
+async function listenOn(address: string | null): Promise<Result<null>> {
+  channel.dropPeer(null);
+  const old = lan;
+  lan = null;
+  await new Promise<void>((resolve) => {
+    if (!old) return resolve();
+    old.close(() => resolve());
+    old.closeAllConnections();
+  });
+  if (address === null) return ok(null);
+  const opened = httpServer({ ...serving, remote: true });
+  return new Promise((resolve) => {
+    opened.once('error', (error: NodeJS.ErrnoException) =>
+      resolve(
+        fail(
+          'listen',
+          `This machine cannot listen on ${address}: ${error.code === 'EADDRNOTAVAIL' ? 'it has no such address' : (error.code ?? error.message)}.`,
+          'Choose an address of one of its adapters.',
+          'address',
+        ),
+      ),
+    );
+    opened.listen(port, address, () => {
+      lan = opened;
+      resolve(ok(null));
+    });
+  });
+}
+
+let ending = false;
+function end(code = 0): void {
+  if (ending) return;
+  ending = true;
+  void (async () => {
+    // A device that does not answer must not keep the server: its write stays in the log as one of which nobody knows.
+    await Promise.race([services.close(), new Promise((resolve) => setTimeout(resolve, CLOSING_MS))]);
+    channel.close();
+    lan?.close();
+    lan?.closeAllConnections();
+    server.close();
+    server.closeAllConnections();
+    await database.close();
+  })().finally(() => {
+    lock.release();
+    process.exit(code);
+  });
+}
+process.on('SIGTERM', () => end());
+process.on('SIGINT', () => end());
+if (args['with-parent']) {
+  process.stdin.on('end', () => end());
+  process.stdin.resume();
+}
+
+function stop(message: string): never {
+  console.error(message);
+  process.exit(1);
+}

@@ -1,0 +1,32 @@
+/**
+ * Who may talk to the server: only pages that it served itself. A foreign Host (a name that was bent to this
+ * machine) and a foreign Origin (another page in the same browser) are refused before anything else happens.
+ */
+import type { IncomingMessage } from 'node:http';
+
+/**
+ * @param allowed  hosts with their port under which the server is asked, in lower case
+ * @returns null, or the reason why the request is refused
+ */
+export function refuse(request: Pick<IncomingMessage, 'headers' | 'method'>, allowed: readonly string[]): string | null {
+  const host = request.headers.host?.toLowerCase();
+  if (host === undefined || !allowed.includes(host)) return 'This server answers only under its own address.';
+  const { origin } = request.headers;
+  if (origin !== undefined && origin !== `http://${host}`) return 'Requests from pages of other servers are refused.';
+  const site = request.headers['sec-fetch-site'];
+  const mode = request.headers['sec-fetch-mode'];
+  if (site === 'cross-site' && mode !== 'navigate') return 'Requests from pages of other servers are refused.';
+  if (site === 'cross-site' && request.method !== 'GET' && request.method !== 'HEAD') return 'Requests from pages of other servers are refused.';
+  return null;
+}
+
+/** Headers of every answer. The policy allows what Next's own inline scripts need, and nothing from elsewhere. */
+export function securityHeaders(isDev: boolean): Readonly<Record<string, string>> {
+  return {
+    'content-security-policy': `default-src 'self'; script-src 'self' 'unsafe-inline'${isDev ? " 'unsafe-eval'" : ''}; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; connect-src 'self' ws:; frame-ancestors 'self'; base-uri 'none'; form-action 'self'; object-src 'none'`,
+    'x-content-type-options': 'nosniff',
+    'referrer-policy': 'no-referrer',
+    'cross-origin-opener-policy': 'same-origin',
+    'cross-origin-resource-policy': 'same-origin',
+  };
+}

@@ -1,0 +1,299 @@
+/**
+ * Proves tags one by one. Agreement of wire and panel is only *consistent*; *proven* needs a witness that does
+ * not use our mapping.
+ */
+import { elementText } from '@/core/panel/element.ts';
+import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
+import type { CheckResult, PageCheck, Proof } from '@/core/check/checkResult.ts';
+import { explain } from '@/core/check/explain.ts';
+import type { Element } from '@/core/project/entities.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import { engineeringText, NO_VALUE_TEXT, parseInput, type SignalDefinition, type WireValue } from '@/core/signal.ts';
+import { asNumber, toJson, type EngValue } from '@/core/value/engineering.ts';
+import { isDecimal, parseDecimal } from '@/core/value/decimal.ts';
+import { qualityInWords } from '@/core/value/quality.ts';
+import type { DataType } from '@/core/value/dataType.ts';
+import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import type { Engine } from '@/runtime/engine.ts';
+import type { LiveTable, Sample } from '@/runtime/liveTable.ts';
+import type { RecordStore } from '@/store/recordStore.ts';
+
+/** What an open panel page says that it really drew: the text in the page, not what was meant for it. */
+export interface DrawnText {
+  readonly elementId: string;
+  readonly text: string;
+  /** Number of the sample it was drawn from. */
+  readonly sample: number;
+  readonly visibility: 'visible' | 'hidden';
+}
+/** Asks the open panel pages what they have drawn for a tag. */
+export type AskPages = (tagId: string) => Promise<readonly DrawnText[]>;
+
+export type Witness =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'typed'; readonly text: string; readonly who: string }
+  | { readonly kind: 'control'; readonly who: string };
+
+/** A sample that came from the device. Its value is null when its bytes do not decode: that is a failure, not a silence. */
+type Reading = Sample & { readonly wire: WireValue };
+interface Compared {
+  readonly agreement: Agreement;
+  readonly reading: Reading;
+  readonly seen: EngValue;
+  /** Whether the witness told two values around the reading. */
+  readonly isMoving: boolean;
+}
+
+const WITNESS_TIMEOUT_MS = 2000;
+const TRIES = 3;
+/** How long a moving value is given to become another one. */
+const MOVE_MS = 150;
+
+export class CheckService {
+  readonly #model: ProjectModel;
+  readonly #live: LiveTable;
+  readonly #records: RecordStore;
+  readonly #readNow: (tagId: string) => Promise<Sample | null>;
+  readonly #askPages: AskPages;
+  readonly #proofs = new Map<string, Map<string, Proof>>();
+  readonly #listeners = new Set<(proof: Proof) => void>();
+
+  constructor(model: ProjectModel, engine: Engine, records: RecordStore, askPages: AskPages) {
+    this.#model = model;
+    this.#live = engine.live;
+    this.#readNow = (tagId) => engine.readNow(tagId);
+    this.#records = records;
+    this.#askPages = askPages;
+  }
+
+  async load(): Promise<void> {
+    for (const proof of await this.#records.loadProofs()) this.#remember(proof);
+  }
+
+  onProof(listener: (proof: Proof) => void): () => void {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  }
+
+  /** All proofs that are known, the newest of each tag and signal path. */
+  proofs(): readonly Proof[] {
+    return [...this.#proofs.values()].flatMap((byDigest) => [...byDigest.values()]);
+  }
+
+  /** Whether a proof, or a newer one of the same signal path, is in the records. */
+  knows(proof: Proof): boolean {
+    const known = this.#proofs.get(proof.tagId)?.get(proof.digest);
+    return known !== undefined && known.at >= proof.at;
+  }
+
+  async addProof(proof: Proof): Promise<void> {
+    await this.#records.addProof(proof);
+    this.#remember(proof);
+    for (const listener of this.#listeners) listener(proof);
+  }
+
+  /** Checks one tag now. The proof is recorded when a witness was given and the value says enough, agreeing or not. */
+  async check(tagId: string, witness: Witness): Promise<Result<CheckResult>> {
+    const tag = this.#model.get('tag', tagId);
+    const signal = this.#model.effective(tagId);
+    if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
+    if (!signal.ok) return signal;
+    const forget = this.#live.keep(tagId);
+    try {
+      const before = await this.#read(tagId, tag.name);
+      if (!before.ok) return before;
+      const pages = await this.#checkPages(tagId);
+      const judged = pages.filter((p) => p.verdict === 'consistent' || p.verdict === 'differs');
+      const base = {
+        tagId,
+        quality: qualityInWords(before.value.quality),
+        text: before.value.text,
+        pages,
+        consistent: judged.length === 0 ? null : judged.every((p) => p.verdict === 'consistent'),
+      };
+      if (witness.kind === 'none') return ok({ ...base, proof: null, tooLittle: null, suggestions: [] });
+      const seen = await this.#witness(tagId, tag.name, signal.value, before.value, witness);
+      return seen.ok ? ok({ ...base, ...seen.value }) : seen;
+    } finally {
+      forget();
+    }
+  }
+
+  /** A reading of this moment, asked for after the call. */
+  async #read(tagId: string, tagName: string): Promise<Result<Reading>> {
+    const sample = await this.#readNow(tagId);
+    if (sample && sample.wire !== null) return ok({ ...sample, wire: sample.wire });
+    const why = sample ?? this.#live.get(tagId);
+    return fail(
+      'no-value',
+      `There is no good value of ${tagName} to check: ${why ? qualityInWords(why.quality) : 'not read yet'}.`,
+      'Bring the device back first.',
+    );
+  }
+
+  /** Compares what pages drew with the very samples they drew it from. */
+  async #checkPages(tagId: string): Promise<readonly PageCheck[]> {
+    const drawn = await this.#askPages(tagId);
+    return drawn.flatMap((text): readonly PageCheck[] => {
+      const element = this.#model.get('element', text.elementId);
+      if (!element || element.tagId !== tagId) return [];
+      const base = {
+        elementId: element.id,
+        pageName: this.#model.get('page', element.pageId)?.name ?? '',
+        label: element.label,
+        drawn: text.text,
+        sample: text.sample,
+      };
+      if (text.visibility === 'hidden') return [{ ...base, expected: null, verdict: 'hidden' }];
+      const sample = this.#live.kept(tagId, text.sample);
+      if (!sample) return [{ ...base, expected: null, verdict: 'sample-gone' }];
+      const expected = expectedText(element, sample);
+      return [{ ...base, expected, verdict: expected === text.text ? 'consistent' : 'differs' }];
+    });
+  }
+
+  /** A moving value is given a few tries: between two readings it may have turned round. */
+  async #witness(
+    tagId: string,
+    tagName: string,
+    signal: EffectiveSignal,
+    before: Reading,
+    witness: Exclude<Witness, { kind: 'none' }>,
+  ): Promise<Result<Pick<CheckResult, 'proof' | 'tooLittle' | 'suggestions'>>> {
+    for (let tries = 1; ; tries++) {
+      const compared =
+        witness.kind === 'typed'
+          ? await this.#compareTyped(tagId, tagName, signal.def, before, witness.text)
+          : await this.#compareControl(tagId, tagName, signal.def);
+      if (!compared.ok) return compared;
+      const { agreement, reading, seen, isMoving } = compared.value;
+      const now = this.#model.effective(tagId);
+      if (reading.signal?.digest !== signal.digest || !now.ok || now.value.digest !== signal.digest)
+        return fail('changed', `The signal path of ${tagName} was changed while it was checked.`, 'Check again.');
+      if (witness.kind === 'control' && isMoving && tries < TRIES && !agreement.agrees) continue;
+      // A state or text that the witness told in two ways around the reading agrees with anything.
+      if (isMoving && typeof seen !== 'number' && typeof seen !== 'bigint' && !isDecimal(seen)) {
+        if (tries < TRIES) continue;
+        return fail('moving', `${tagName} changes too fast to be compared.`, 'Hold it still at the machine, and check again.');
+      }
+      const tooLittle = agreement.agrees ? saysTooLittle(signal.def, reading.wire) : null;
+      // A value that moves will soon be another one.
+      if (tooLittle !== null && isMoving && tries < 2 * TRIES) {
+        await new Promise((resolve) => setTimeout(resolve, MOVE_MS));
+        continue;
+      }
+      if (tooLittle !== null) return ok({ proof: null, tooLittle: `${agreement.sentence} ${tooLittle}`, suggestions: [] });
+      const proof: Proof = {
+        tagId,
+        digest: signal.digest,
+        agrees: agreement.agrees,
+        witness: witness.kind === 'typed' ? 'seen by a person' : 'control channel',
+        who: witness.who,
+        at: new Date().toISOString(),
+        seen: { sentence: agreement.sentence, value: toJson(reading.eng ?? NO_VALUE_TEXT), witness: toJson(seen) },
+      };
+      await this.addProof(proof);
+      const wanted = asNumber(seen);
+      const near = wanted === null ? 0 : Math.max(resolutionOf(signal.def, seen), Math.abs(wanted) * 0.02, 1e-6);
+      const suggestions = agreement.agrees || wanted === null ? [] : explain(signal.def, reading.wire, { low: wanted - near, high: wanted + near });
+      return ok({ proof, tooLittle: null, suggestions });
+    }
+  }
+
+  async #compareTyped(tagId: string, tagName: string, def: SignalDefinition, before: Reading, text: string): Promise<Result<Compared>> {
+    const seen = parseInput(def.type, text);
+    if (!seen.ok) return { ok: false, problem: { ...seen.problem, place: 'witness' } };
+    const after = await this.#read(tagId, tagName);
+    if (!after.ok) return after;
+    const reading = after.value;
+    const earlier = before.signal?.digest === reading.signal?.digest ? before.eng : null;
+    const agreement =
+      reading.eng === null ? undecoded(def, seen.value, reading) : compareSeen(def, earlier ?? reading.eng, reading.eng, seen.value, typedStep(text));
+    return ok({ agreement, reading, seen: seen.value, isMoving: false });
+  }
+
+  async #compareControl(tagId: string, tagName: string, def: SignalDefinition): Promise<Result<Compared>> {
+    const first = await this.#control(tagId, tagName, def.type);
+    if (!first.ok) return first;
+    const reading = await this.#read(tagId, tagName);
+    if (!reading.ok) return reading;
+    const last = await this.#control(tagId, tagName, def.type);
+    if (!last.ok) return last;
+    return ok({
+      agreement:
+        reading.value.eng === null ? undecoded(def, last.value, reading.value) : compareTold(def, [first.value, last.value], reading.value.eng),
+      reading: reading.value,
+      seen: last.value,
+      isMoving: !same(first.value, last.value),
+    });
+  }
+
+  /** Asks the control channel of the device, which tells engineering values without our mapping. */
+  async #control(tagId: string, tagName: string, type: DataType): Promise<Result<EngValue>> {
+    const device = this.#model.get('device', this.#model.get('tag', tagId)?.deviceId ?? '');
+    if (!device || device.witnessUrl === '')
+      return fail(
+        'no-witness',
+        'The device has no control channel.',
+        'Enter what you see at the controller instead, or give the device a control channel in Links.',
+        'witness',
+      );
+    try {
+      const response = await fetch(`${device.witnessUrl}/values/${encodeURIComponent(tagName)}`, {
+        signal: AbortSignal.timeout(WITNESS_TIMEOUT_MS),
+        redirect: 'error',
+      });
+      if (response.status === 404)
+        return fail('no-witness', `The control channel knows no ${tagName}.`, 'Enter what you see at the controller instead.', 'witness');
+      const told: unknown = await response.json();
+      const value = typeof told === 'object' && told !== null && 'value' in told ? told.value : null;
+      return witnessValue(type, value);
+    } catch (error) {
+      return fail(
+        'witness-silent',
+        `The control channel at ${device.witnessUrl} does not answer (${error instanceof Error ? error.message : 'no reason given'}).`,
+        'Check that the simulated device runs.',
+        'witness',
+      );
+    }
+  }
+
+  #remember(proof: Proof): void {
+    const byDigest = this.#proofs.get(proof.tagId) ?? new Map<string, Proof>();
+    byDigest.set(proof.digest, proof);
+    this.#proofs.set(proof.tagId, byDigest);
+  }
+}
+
+function undecoded(def: SignalDefinition, seen: EngValue, reading: Reading): Agreement {
+  const unit = def.unit ? ` ${def.unit}` : '';
+  return {
+    agrees: false,
+    sentence: `The witness says ${engineeringText(def, seen)}${unit}, the mapping gives nothing: ${reading.broken?.problem.message ?? qualityInWords(reading.quality)}`,
+  };
+}
+
+function expectedText(element: Element, sample: Sample): string {
+  return elementText(element.kind, element.settings, {
+    text: sample.text,
+    level: sample.quality.level,
+    state: typeof sample.eng === 'boolean' ? sample.eng : null,
+  });
+}
+
+function witnessValue(type: DataType, value: unknown): Result<EngValue> {
+  if (type.kind === 'text' && typeof value === 'string') return ok(value);
+  if (type.kind === 'boolean' && typeof value === 'boolean') return ok(value);
+  if (type.kind !== 'text' && type.kind !== 'boolean') {
+    if (typeof value === 'number' && Number.isFinite(value)) return ok(value);
+    const decimal = typeof value === 'string' ? parseDecimal(value) : null;
+    if (decimal) return ok(decimal);
+  }
+  return fail(
+    'witness-form',
+    'The control channel told something else than a value of this type.',
+    'Enter what you see at the controller instead.',
+    'witness',
+  );
+}

@@ -1,0 +1,111 @@
+/** Tests a device's connection, on the live one when there is one, since many devices allow only one. */
+import { networkInterfaces } from 'node:os';
+import { ValidationError } from 'yup';
+import type { DialectTrial } from '@/core/live/dialectTrial.ts';
+import type { Ways } from '@/core/live/ways.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import { followWire, NO_VALUE_TEXT } from '@/core/signal.ts';
+import type { PointSpec, Settings, Sink, TestStage } from '@/drivers/contract.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
+import { effectiveSignal } from '@/drivers/effective.ts';
+import { listSerialPorts } from '@/drivers/modbus/serialPipe.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import type { Engine } from '@/runtime/engine.ts';
+
+const TEST_DEADLINE_MS = 60_000;
+const TRIAL_DEADLINE_MS = 10_000;
+
+export class ConnectionService {
+  readonly #model: ProjectModel;
+  readonly #engine: Engine;
+
+  constructor(model: ProjectModel, engine: Engine) {
+    this.#model = model;
+    this.#engine = engine;
+  }
+
+  /** The stages come as they are known. @param signal cancels the test */
+  test(deviceId: string, signal: AbortSignal): Result<AsyncIterable<TestStage>> {
+    const session = this.#engine.session(deviceId);
+    if (!session) return fail('gone', 'The device is not online.', 'Reload, and try again.');
+    const points = this.#model.tagsOf(deviceId).flatMap((tag): PointSpec[] => {
+      const effective = this.#model.effective(tag.id);
+      return effective.ok ? [{ key: tag.id, canonical: effective.value.canonical, type: effective.value.def.type }] : [];
+    });
+    const stages = session.test(points, { signal, deadline: this.#engine.clock.now() + TEST_DEADLINE_MS });
+    return ok(this.#withNeighbours(deviceId, stages));
+  }
+
+  /** What a link can be set to on this machine. */
+  async ways(): Promise<Ways> {
+    const serialPorts = (await listSerialPorts()).map(({ path, label }) => ({ value: path, label }));
+    const adapters = Object.entries(networkInterfaces()).map(([name, addresses]) => ({
+      value: name,
+      label: (addresses ?? []).map((a) => a.cidr ?? a.address).join(', '),
+    }));
+    return { serialPorts, adapters };
+  }
+
+  /**
+   * Reads one tag with a dialect that is not kept: what it would ask for, what came, and what it would show.
+   * @returns the wire as hexadecimal; null when nothing came
+   */
+  async tryDialect(deviceId: string, tagId: string, dialect: Settings): Promise<Result<DialectTrial>> {
+    const tag = this.#model.get('tag', tagId);
+    const device = this.#model.get('device', deviceId);
+    const link = device && this.#model.get('link', device.linkId);
+    const driver = link && describeDriver(link.driver);
+    const session = this.#engine.linkSession(link?.id ?? '');
+    if (!tag || tag.deviceId !== deviceId || !device || !link || !driver || !session)
+      return fail('gone', 'The device is not online.', 'Reload, and try again.');
+    try {
+      driver.dialectSettings.validateSync({ ...(driver.dialectSettings.getDefault() as Settings), ...dialect }, { strict: true });
+    } catch (error) {
+      if (error instanceof ValidationError) return fail('invalid', error.message, undefined, error.path);
+      throw error;
+    }
+    const signal = effectiveSignal({ tag, device: { ...device, dialect }, link, scale: this.#model.get('scale', tagId) });
+    if (!signal.ok) return signal;
+    const { canonical, def } = signal.value;
+    const place = driver.notation.explain(canonical, dialect);
+    const asked = driver.wireInWords(canonical, def.type, dialect);
+    let told: DialectTrial = { place, asked, wire: null, text: NO_VALUE_TEXT, problem: 'nothing came', roundTripMs: 0 };
+    const group = session.device(device.settings, dialect).prepare([{ key: tagId, canonical, type: def.type }]);
+    const take: Sink = (_key, arrival) => {
+      if ('fault' in arrival) told = { ...told, problem: arrival.fault.problem.message };
+      else {
+        const stages = followWire(def, arrival.wire);
+        const wire = arrival.wire.kind === 'bytes' ? Buffer.from(arrival.wire.bytes).toString('hex') : null;
+        const text = `${stages.text}${def.unit && stages.eng !== null ? ` ${def.unit}` : ''}`;
+        told = { place, asked, wire, text, problem: stages.broken?.problem.message ?? null, roundTripMs: arrival.roundTripMs };
+      }
+    };
+    await group.read(take, { signal: new AbortController().signal, deadline: this.#engine.clock.now() + TRIAL_DEADLINE_MS });
+    return ok(told);
+  }
+
+  /** What only the project knows of the settings: another device with the same address. */
+  async *#withNeighbours(deviceId: string, stages: AsyncIterable<TestStage>): AsyncIterable<TestStage> {
+    const twin = this.#twinOf(deviceId);
+    for await (const stage of stages)
+      yield stage.id === 'settings' && stage.state !== 'failed' && twin !== null
+        ? {
+            ...stage,
+            state: 'noted',
+            meaning: `${twin} is set up with the same address: both read the same machine.`,
+            causes: [{ id: 'twin', cause: 'Two devices of the project have one address', remedy: 'Correct the unit of one of them.' }],
+          }
+        : stage;
+  }
+
+  #twinOf(deviceId: string): string | null {
+    const identity = (id: string): string | null => {
+      const device = this.#model.get('device', id);
+      const link = device && this.#model.get('link', device.linkId);
+      const driver = link && describeDriver(link.driver);
+      return driver ? driver.origin(link.settings, device.settings, device.dialect, '').join(' ') : null;
+    };
+    const own = identity(deviceId);
+    return this.#model.all('device').find((d) => d.id !== deviceId && identity(d.id) === own)?.name ?? null;
+  }
+}

@@ -1,0 +1,127 @@
+/** The one set of services of this process, and how route handlers reach it: their bundle gets copies of modules. */
+import type { Status } from '@/core/live/status.ts';
+import type { Snapshot } from '@/core/project/snapshot.ts';
+import type { Result } from '@/core/result.ts';
+import { findDriver } from '@/drivers/registry.ts';
+import type { Clock } from '@/drivers/contract.ts';
+import { ProjectModel } from '@/model/projectModel.ts';
+import { Engine } from '@/runtime/engine.ts';
+import { watchLoop, type Health } from '@/runtime/loopWatch.ts';
+import { WriteGuard } from '@/runtime/writeGuard.ts';
+import { Writer } from '@/runtime/writer.ts';
+import type { Database } from '@/store/database.ts';
+import { NetworkStore } from '@/store/networkStore.ts';
+import { ProjectStore } from '@/store/projectStore.ts';
+import { RecordStore } from '@/store/recordStore.ts';
+import { BackupService } from './backupService.ts';
+import { BusService } from './busService.ts';
+import { CheckService, type AskPages } from './checkService.ts';
+import { ConnectionService } from './connectionService.ts';
+import { FindService } from './findService.ts';
+import { GuardService } from './guardService.ts';
+import { HoldService } from './holdService.ts';
+import { LifeService } from './lifeService.ts';
+import { ListService } from './listService.ts';
+import { NetworkService } from './networkService.ts';
+import { ProjectFileService } from './projectFileService.ts';
+import { ProjectService } from './projectService.ts';
+import { snapshotOf, statusOf } from './snapshot.ts';
+import { SimulationService, type StartSimulation } from './simulationService.ts';
+import { TraceService } from './traceService.ts';
+import { WriteService } from './writeService.ts';
+
+export interface Services {
+  readonly model: ProjectModel;
+  readonly engine: Engine;
+  readonly guard: WriteGuard;
+  readonly projects: ProjectService;
+  readonly lists: ListService;
+  readonly guards: GuardService;
+  readonly writes: WriteService;
+  readonly holds: HoldService;
+  readonly life: LifeService;
+  readonly checks: CheckService;
+  readonly connections: ConnectionService;
+  readonly traces: TraceService;
+  readonly buses: BusService;
+  readonly finds: FindService;
+  readonly simulations: SimulationService;
+  readonly projectFiles: ProjectFileService;
+  readonly backups: BackupService;
+  readonly network: NetworkService;
+  snapshot(): Snapshot;
+  health(): Health;
+  status(): Status;
+  /** Lets go of what is held, waits until every write has its entry completed, and takes everything offline. */
+  close(): Promise<void>;
+}
+
+/** What the services need of the process that runs them. */
+export interface Host {
+  /** The data folder. */
+  readonly folder: string;
+  readonly port: number;
+  /** Opens the server to other machines on an address of this one; null closes it. */
+  listen(address: string | null): Promise<Result<null>>;
+  readonly simulate: StartSimulation;
+  /** Ends the process so that it is started again. */
+  restart(): void;
+}
+
+/** Loads the project and brings it online. */
+export async function createServices(database: Database, clock: Clock, askPages: AskPages, host: Host): Promise<Services> {
+  const model = new ProjectModel();
+  const records = new RecordStore(database);
+  const projects = new ProjectService(model, new ProjectStore(database));
+  const engine = new Engine(model, findDriver, clock);
+  const guard = new WriteGuard(clock);
+  const writer = new Writer(engine, model, guard);
+  const writes = new WriteService(model, engine, writer, guard, records);
+  const holds = new HoldService(model, writer, writes, clock);
+  const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
+  const life = new LifeService(model, writer, records, clock);
+  const guards = new GuardService(model, engine, guard);
+  const checks = new CheckService(model, engine, records, askPages);
+  const network = new NetworkService(new NetworkStore(database), host, clock);
+  const simulations = new SimulationService(model, projects, host.simulate);
+  await network.load();
+  await projects.load();
+  await checks.load();
+  await records.settleOrphans();
+  projects.onApplied(function* ({ changes }) {
+    yield* engine.following(changes);
+    guards.relockChanged();
+  });
+  engine.reconcile();
+  life.start();
+  return {
+    model,
+    engine,
+    guard,
+    projects,
+    checks,
+    guards,
+    holds,
+    life,
+    lists: new ListService(model, projects),
+    writes,
+    connections: new ConnectionService(model, engine),
+    traces: new TraceService(model, engine),
+    buses: new BusService(model, engine),
+    finds: new FindService(model, engine),
+    simulations,
+    projectFiles: new ProjectFileService(model, projects, checks, snapshot),
+    backups: new BackupService(host),
+    network,
+    snapshot,
+    health: watchLoop(),
+    status: () => statusOf(engine, guard),
+    async close() {
+      await holds.releaseAll('Released: the server ends.');
+      await life.close();
+      await writes.close();
+      engine.close();
+      simulations.close();
+    },
+  };
+}

@@ -1,0 +1,36 @@
+/** The project and its state as a page needs them at first. */
+import type { Status } from '@/core/live/status.ts';
+import type { Snapshot } from '@/core/project/snapshot.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import type { Engine } from '@/runtime/engine.ts';
+import type { WriteGuard } from '@/runtime/writeGuard.ts';
+import type { CheckService } from './checkService.ts';
+import type { ProjectService } from './projectService.ts';
+
+export function snapshotOf(model: ProjectModel, projects: ProjectService, checks: CheckService): Snapshot {
+  const project = model.all('project')[0];
+  if (!project) throw new Error('A loaded model has its project.');
+  return {
+    revision: projects.revision,
+    project,
+    links: model.all('link'),
+    devices: model.all('device'),
+    sources: model.all('source'),
+    tags: model.all('tag'),
+    scales: model.all('scale'),
+    panels: model.all('panel'),
+    pages: model.all('page'),
+    elements: model.all('element'),
+    proofs: checks.proofs(),
+  };
+}
+
+export function statusOf(engine: Engine, guard: WriteGuard): Status {
+  return {
+    serverTime: engine.clock.now(),
+    values: engine.live.counts,
+    links: engine.linkStatus(),
+    devices: engine.deviceStatus(),
+    unlocked: guard.all(),
+  };
+}

@@ -1,0 +1,138 @@
+/** Loads a project and writes its changes, each with its log entry in one transaction. */
+import { ENTITY_DEFAULTS, ENTITY_KINDS, type AnyEntity, type Entities, type EntityKind } from '@/core/project/entities.ts';
+import { inSlices } from '@/core/inSlices.ts';
+import { arrayPortions, joined } from '@/core/jsonPortions.ts';
+import type { Aggregate } from './aggregates/aggregate.ts';
+import { devices } from './aggregates/devices.ts';
+import { links } from './aggregates/links.ts';
+import { elements, pages, panels } from './aggregates/panels.ts';
+import { projects } from './aggregates/projects.ts';
+import { scales } from './aggregates/scales.ts';
+import { sources } from './aggregates/sources.ts';
+import { tags } from './aggregates/tags.ts';
+import type { Database } from './database.ts';
+import type { Statement } from './protocol.ts';
+
+const AGGREGATES: { readonly [K in EntityKind]: Aggregate<Entities[K]> } = {
+  project: projects,
+  link: links,
+  device: devices,
+  source: sources,
+  tag: tags,
+  scale: scales,
+  panel: panels,
+  page: pages,
+  element: elements,
+};
+
+/** One entity as it stood before and stands after; null where it did or does not exist. */
+export interface StoredChange {
+  readonly kind: EntityKind;
+  readonly id: string;
+  readonly before: AnyEntity | null;
+  readonly after: AnyEntity | null;
+}
+
+/** Where changes come from that make a project rather than change it: there is nothing before them to go back to. */
+export const SET_UP = 'set-up';
+
+export interface LogEntry {
+  readonly seq: number;
+  readonly commandId: string;
+  readonly label: string;
+  readonly origin: string;
+  readonly at: string;
+  readonly state: 'done' | 'undone' | 'dropped';
+}
+
+export class ProjectStore {
+  readonly #database: Database;
+
+  constructor(database: Database) {
+    this.#database = database;
+  }
+
+  async load(): Promise<readonly { readonly kind: EntityKind; readonly entity: AnyEntity }[]> {
+    const results = await this.#database.transaction(ENTITY_KINDS.map((kind) => ({ sql: AGGREGATES[kind].load })));
+    return ENTITY_KINDS.flatMap((kind, i) => (results[i] ?? []).map((row) => ({ kind, entity: AGGREGATES[kind].fromRow(row) })));
+  }
+
+  /** A new change: what was undone before it can no longer be redone. */
+  async commit(entry: Omit<LogEntry, 'seq' | 'state'>, changes: readonly StoredChange[]): Promise<void> {
+    await this.#database.transaction([
+      ...(await inSlices(statementsOf(changes))),
+      ...(entry.origin === SET_UP ? [] : [{ sql: `update change_log set state = 'dropped' where state = 'undone'` }]),
+      {
+        sql: `insert into change_log (command_id, label, origin, at, changes, state) values ($1, $2, $3, $4, $5, 'done')`,
+        params: [entry.commandId, entry.label, entry.origin, entry.at, await inSlices(joined(arrayPortions(changes)))],
+      },
+    ]);
+  }
+
+  async hasCommand(commandId: string): Promise<boolean> {
+    return (await this.#database.query('select 1 from change_log where command_id = $1', [commandId])).length > 0;
+  }
+
+  /** The change that undo or redo would take next. */
+  async next(way: 'undo' | 'redo'): Promise<{ readonly seq: number; readonly label: string; readonly changes: readonly StoredChange[] } | null> {
+    const sql =
+      way === 'undo'
+        ? `select seq, label from change_log where state = 'done' and origin <> $1 order by seq desc limit 1`
+        : `select seq, label from change_log where state = 'undone' and origin <> $1 order by seq asc limit 1`;
+    const row = (await this.#database.query(sql, [SET_UP]))[0];
+    if (!row) return null;
+    // A row a change: an import has thousands, and rows come in portions.
+    const changes = await this.#database.query(
+      `select element.value from change_log, jsonb_array_elements(changes) with ordinality as element where seq = $1 order by element.ordinality`,
+      [row.seq],
+    );
+    return { seq: Number(row.seq), label: String(row.label), changes: changes.map(({ value }) => filled(value as StoredChange)) };
+  }
+
+  /** Writes the state that an undo or redo leads to, and marks the entry. */
+  async commitAgain(seq: number, way: 'undo' | 'redo', changes: readonly StoredChange[]): Promise<void> {
+    await this.#database.transaction([
+      ...(await inSlices(statementsOf(changes))),
+      { sql: 'update change_log set state = $1 where seq = $2', params: [way === 'undo' ? 'undone' : 'done', seq] },
+    ]);
+  }
+
+  async history(limit: number): Promise<readonly LogEntry[]> {
+    const rows = await this.#database.query('select seq, command_id, label, origin, at, state from change_log order by seq desc limit $1', [limit]);
+    return rows.map((row) => ({
+      seq: Number(row.seq),
+      commandId: String(row.command_id),
+      label: String(row.label),
+      origin: String(row.origin),
+      at: new Date(row.at as string).toISOString(),
+      state: row.state as LogEntry['state'],
+    }));
+  }
+}
+
+/** An entry of an older version lacks the fields that came later. */
+function filled(change: StoredChange): StoredChange {
+  const defaults = ENTITY_DEFAULTS[change.kind] ?? {};
+  const isWhole = (entity: AnyEntity | null): boolean => entity === null || Object.keys(defaults).every((field) => field in entity);
+  if (isWhole(change.before) && isWhole(change.after)) return change;
+  const whole = (entity: AnyEntity | null): AnyEntity | null => (entity === null ? null : { ...defaults, ...entity });
+  return { ...change, before: whole(change.before), after: whole(change.after) };
+}
+
+/** Removals first, dependents before what they depend on; then what is put, in the order it can be referred to. */
+function* statementsOf(changes: readonly StoredChange[]): Generator<void, Statement[]> {
+  const order = (change: StoredChange): number => ENTITY_KINDS.indexOf(change.kind);
+  const removed = changes.filter((c) => c.after === null).sort((a, b) => order(b) - order(a));
+  const put = changes.filter((c) => c.after !== null).sort((a, b) => order(a) - order(b));
+  const statements: Statement[] = [];
+  for (const change of [...removed, ...put]) {
+    const aggregate = AGGREGATES[change.kind];
+    statements.push(change.after === null ? aggregate.remove(change.id) : putOne(aggregate, change.after));
+    yield;
+  }
+  return statements;
+}
+
+function putOne(aggregate: { readonly put: (entity: never) => Statement }, entity: AnyEntity): Statement {
+  return (aggregate.put as (entity: AnyEntity) => Statement)(entity);
+}

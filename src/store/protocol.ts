@@ -1,0 +1,17 @@
+/** Messages between the server and the thread of the database. */
+export interface Statement {
+  readonly sql: string;
+  readonly params?: readonly unknown[];
+}
+export type WorkerRequest =
+  /** The first statements of a transaction whose last ones are still to come. */
+  | { readonly id: number; readonly kind: 'part'; readonly statements: readonly Statement[] }
+  | { readonly id: number; readonly kind: 'transaction'; readonly statements: readonly Statement[] }
+  /** Asks for the rest of an answer. */
+  | { readonly id: number; readonly kind: 'next' }
+  | { readonly id: number; readonly kind: 'script'; readonly sql: string }
+  | { readonly id: number; readonly kind: 'close' };
+/** The reply with id 0 says that the database is open. */
+export type WorkerReply =
+  /** Rows of each statement; with `more`, those that come first. */
+  { readonly id: number; readonly rows: readonly unknown[][]; readonly more: boolean } | { readonly id: number; readonly error: string };

@@ -1,0 +1,109 @@
+/** Records that are only ever added to: proofs and writes. They are never undone. */
+import type { Proof } from '@/core/check/checkResult.ts';
+import type { WriteRecord, WriteState } from '@/core/live/writeOutcome.ts';
+import type { ValueJson } from '@/core/value/engineering.ts';
+import type { Database } from './database.ts';
+
+/** Which writes to list, the newest first. Texts are looked for anywhere, upper and lower case alike. */
+export interface WriteFilter {
+  readonly limit: number;
+  readonly text?: string | undefined;
+  readonly state?: WriteState | undefined;
+  readonly origin?: string | undefined;
+  /** ISO times, the first included. */
+  readonly from?: string | undefined;
+  readonly to?: string | undefined;
+}
+
+export class RecordStore {
+  readonly #database: Database;
+
+  constructor(database: Database) {
+    this.#database = database;
+  }
+
+  async addProof(proof: Proof): Promise<void> {
+    await this.#database.query('insert into proofs (tag_id, digest, agrees, witness, who, at, seen) values ($1, $2, $3, $4, $5, $6, $7)', [
+      proof.tagId,
+      proof.digest,
+      proof.agrees,
+      proof.witness,
+      proof.who,
+      proof.at,
+      proof.seen,
+    ]);
+  }
+
+  /** Of each tag and digest the newest, so that a path that comes back brings its proof back. */
+  async loadProofs(): Promise<readonly Proof[]> {
+    const rows = await this.#database.query(
+      'select distinct on (tag_id, digest) tag_id, digest, agrees, witness, who, at, seen from proofs order by tag_id, digest, seq desc',
+    );
+    return rows.map((row) => ({
+      tagId: String(row.tag_id),
+      digest: String(row.digest),
+      agrees: row.agrees === true,
+      witness: String(row.witness),
+      who: String(row.who),
+      at: new Date(row.at as string).toISOString(),
+      seen: row.seen as Proof['seen'],
+    }));
+  }
+
+  async addWrite(write: WriteRecord): Promise<void> {
+    await this.#database.query(
+      `insert into write_log (id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, held, state, note)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
+      [
+        write.id,
+        write.at,
+        write.tagId,
+        write.tagName,
+        write.deviceName,
+        write.origin,
+        write.who,
+        write.old,
+        write.asked,
+        write.held,
+        write.state,
+        write.note,
+      ],
+    );
+  }
+
+  async completeWrite(id: string, state: WriteState, held: ValueJson | null, note: string): Promise<void> {
+    await this.#database.query('update write_log set state = $2, held = $3, note = $4 where id = $1', [id, state, held, note]);
+  }
+
+  /** A server that was killed between sending and the reply leaves writes of which nobody knows. */
+  async settleOrphans(): Promise<void> {
+    await this.#database.query(
+      `update write_log set state = 'unknown', note = 'The server ended before the reply came: unknown whether it was done.' where state = 'sent'`,
+    );
+  }
+
+  async writes({ limit, text, state, origin, from, to }: WriteFilter): Promise<readonly WriteRecord[]> {
+    const rows = await this.#database.query(
+      `select id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, held, state, note from write_log
+       where ($2::text is null or strpos(lower(concat_ws(' ', tag_name, device_name, who, note)), lower($2)) > 0)
+         and ($3::text is null or state = $3) and ($4::text is null or origin = $4)
+         and ($5::timestamptz is null or at >= $5) and ($6::timestamptz is null or at < $6)
+       order by at desc, id desc limit $1`,
+      [limit, text ?? null, state ?? null, origin ?? null, from ?? null, to ?? null],
+    );
+    return rows.map((row) => ({
+      id: String(row.id),
+      at: new Date(row.at as string).toISOString(),
+      tagId: String(row.tag_id),
+      tagName: String(row.tag_name),
+      deviceName: String(row.device_name),
+      origin: row.origin as WriteRecord['origin'],
+      who: String(row.who),
+      old: row.old_value as ValueJson | null,
+      asked: row.asked as ValueJson,
+      held: row.held as ValueJson | null,
+      state: row.state as WriteState,
+      note: String(row.note),
+    }));
+  }
+}

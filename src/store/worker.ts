@@ -1,0 +1,76 @@
+/** The thread that holds PGlite: statements of the database must never hold up the engine's loop. */
+import { PGlite } from '@electric-sql/pglite';
+import { parentPort, workerData } from 'node:worker_threads';
+import type { Statement, WorkerReply, WorkerRequest } from './protocol.ts';
+
+const port = parentPort;
+if (!port) throw new Error('The store worker must be started as a worker thread.');
+const { folder } = workerData as { folder: string };
+
+const database = await PGlite.create({ dataDir: folder });
+const reply = (message: WorkerReply): void => port.postMessage(message);
+
+async function run(statements: readonly Statement[]): Promise<unknown[][]> {
+  return database.transaction(async (tx) => {
+    const results: unknown[][] = [];
+    for (const { sql, params } of statements) results.push((await tx.query(sql, params === undefined ? [] : [...params])).rows);
+    return results;
+  });
+}
+
+/** Rows that go over in one message: taking thousands over at once would hold up the engine's loop. */
+const ROWS = 250;
+const begun = new Map<number, readonly Statement[]>();
+const unsent = new Map<number, Generator<unknown[][], unknown[][]>>();
+
+/** Rows of each statement in portions; the last one is returned. */
+function* portionsOf(results: readonly unknown[][]): Generator<unknown[][], unknown[][]> {
+  const empty = (): unknown[][] => results.map(() => []);
+  let portion = empty();
+  let room = ROWS;
+  for (const [i, rows] of results.entries())
+    for (let from = 0; from < rows.length;) {
+      if (room === 0) {
+        yield portion;
+        portion = empty();
+        room = ROWS;
+      }
+      const taken = rows.slice(from, from + room);
+      portion[i] = taken;
+      from += taken.length;
+      room -= taken.length;
+    }
+  return portion;
+}
+
+port.on('message', (request: WorkerRequest) => {
+  void (async () => {
+    try {
+      if (request.kind === 'close') {
+        await database.close();
+        reply({ id: request.id, rows: [], more: false });
+        port.close();
+      } else if (request.kind === 'script') {
+        await database.transaction(async (tx) => tx.exec(request.sql));
+        reply({ id: request.id, rows: [], more: false });
+      } else if (request.kind === 'part') begun.set(request.id, [...(begun.get(request.id) ?? []), ...request.statements]);
+      else if (request.kind === 'next') replyPart(request.id);
+      else {
+        const statements = [...(begun.get(request.id) ?? []), ...request.statements];
+        begun.delete(request.id);
+        unsent.set(request.id, portionsOf(await run(statements)));
+        replyPart(request.id);
+      }
+    } catch (error) {
+      reply({ id: request.id, error: error instanceof Error ? error.message : String(error) });
+    }
+  })();
+});
+function replyPart(id: number): void {
+  const step = unsent.get(id)?.next();
+  if (!step) return;
+  if (step.done) unsent.delete(id);
+  reply({ id, rows: step.value, more: !step.done });
+}
+
+reply({ id: 0, rows: [], more: false });

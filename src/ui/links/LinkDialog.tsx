@@ -1,0 +1,84 @@
+'use client';
+/** Makes or changes a link. */
+import { yupResolver } from '@hookform/resolvers/yup';
+import { useState } from 'react';
+import { useForm, type FieldValues, type Resolver } from 'react-hook-form';
+import { v7 as uuid } from 'uuid';
+import { ENTITY_SCHEMAS, type Link } from '@/core/project/entities.ts';
+import type { DriverDescription } from '@/drivers/contract.ts';
+import { describeDriver, DRIVER_DESCRIPTIONS } from '@/drivers/descriptions.ts';
+import { useChange, wasIn } from '../live/LiveContext.tsx';
+import { Dialog } from '../parts/Dialog.tsx';
+import { Field } from '../parts/Field.tsx';
+import { errorAt, showProblem } from '../parts/formErrors.ts';
+import { SettingsFields, textsOf } from './SettingsFields.tsx';
+
+interface LinkTexts {
+  readonly name: string;
+  readonly settings: Record<string, string>;
+}
+
+export function LinkDialog({ link, onClose }: { readonly link: Link | null; readonly onClose: () => void }) {
+  const [driverId, setDriverId] = useState(link?.driver ?? DRIVER_DESCRIPTIONS[0]?.id ?? '');
+  const driver = describeDriver(driverId);
+  return (
+    <Dialog title={link ? `Link ${link.name}` : 'New link'} onClose={onClose}>
+      {driver ? <LinkForm key={driver.id} link={link} driver={driver} onDriver={setDriverId} onClose={onClose} /> : null}
+    </Dialog>
+  );
+}
+
+interface LinkFormProps {
+  readonly link: Link | null;
+  readonly driver: DriverDescription;
+  readonly onDriver: (id: string) => void;
+  readonly onClose: () => void;
+}
+
+function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
+  const change = useChange();
+  const form = useForm<LinkTexts, unknown, FieldValues>({
+    defaultValues: { name: link?.name ?? '', settings: textsOf(driver.linkSettings, link?.settings ?? {}) },
+    resolver: yupResolver(ENTITY_SCHEMAS.link.pick(['name']).shape({ settings: driver.linkSettings }) as never) as unknown as Resolver<
+      LinkTexts,
+      unknown,
+      FieldValues
+    >,
+  });
+  const keep = form.handleSubmit(async ({ name, settings }) => {
+    const done = await change(
+      link ? `link ${name} changed` : `link ${name} made`,
+      [{ kind: 'link', id: link?.id ?? uuid(), set: { name, driver: driver.id, settings }, was: wasIn(link, { name, settings }) }],
+      { quiet: true },
+    );
+    if (done.ok) onClose();
+    else showProblem(form, done.problem, ['name', ...Object.keys(driver.linkSettings.fields).map((f) => `settings.${f}` as const)]);
+  });
+  return (
+    <form className="grid grid-cols-2 gap-3" noValidate onSubmit={(e) => void keep(e)}>
+      <Field label="Name" help="What people on site call it." error={errorAt(form.formState.errors, 'name')}>
+        {(ids) => <input {...ids} className="input input-sm w-full" maxLength={80} placeholder="Kiln cabinet" {...form.register('name')} />}
+      </Field>
+      <Field label="Protocol" help={driver.summary}>
+        {(ids) => (
+          <select {...ids} className="select select-sm w-full" value={driver.id} disabled={link !== null} onChange={(e) => onDriver(e.target.value)}>
+            {DRIVER_DESCRIPTIONS.map((d) => (
+              <option key={d.id} value={d.id}>
+                {d.label}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <SettingsFields schema={driver.linkSettings} at="settings" form={form} />
+      <div className="col-span-2 mt-2 flex justify-end gap-2">
+        <button type="button" className="btn btn-sm btn-ghost" onClick={onClose}>
+          Cancel
+        </button>
+        <button type="submit" className="btn btn-sm btn-primary" disabled={form.formState.isSubmitting}>
+          {link ? 'Keep' : 'Make link'}
+        </button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,313 @@
+'use client';
+/** Links and their devices with their live state. */
+import Markdown from 'markdown-to-jsx';
+import { Activity, HelpCircle, Pencil, Plus, Search, Trash2 } from 'lucide-react';
+import NextLink from 'next/link';
+import { useRouter, useSearchParams } from 'next/navigation';
+import { useState } from 'react';
+import type { Device, Link } from '@/core/project/entities.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
+import { call } from '../live/api.ts';
+import { useChange, useChannelState, useLive, useProject, useStatus } from '../live/LiveContext.tsx';
+import { Dialog } from '../parts/Dialog.tsx';
+import { Empty } from '../parts/Field.tsx';
+import { timeOfDay } from '../parts/moment.ts';
+import { ConnectionTest } from './ConnectionTest.tsx';
+import { DeviceDialog } from './DeviceDialog.tsx';
+import { FindUnits } from './FindUnits.tsx';
+import { FindValue } from './FindValue.tsx';
+import { LinkDialog } from './LinkDialog.tsx';
+
+type Open =
+  | { readonly kind: 'link'; readonly link: Link | null }
+  | { readonly kind: 'device'; readonly link: Link; readonly device: Device | null }
+  | { readonly kind: 'test'; readonly device: Device }
+  | { readonly kind: 'findUnits'; readonly link: Link }
+  | { readonly kind: 'findValue'; readonly device: Device }
+  | { readonly kind: 'help'; readonly driver: string }
+  | { readonly kind: 'remove'; readonly what: 'link' | 'device'; readonly id: string; readonly name: string; readonly tags: number };
+
+export function LinksBench() {
+  const project = useProject();
+  const router = useRouter();
+  const toTest = project.device(useSearchParams().get('test') ?? '');
+  const [opened, setOpen] = useState<Open | null>(null);
+  // An address such as /links?test=… opens the test of a device.
+  const open = opened ?? (toTest ? ({ kind: 'test', device: toTest } as const) : null);
+  const close = (): void => {
+    setOpen(null);
+    if (toTest) router.replace('/links');
+  };
+  return (
+    <>
+      <div className="mb-2 flex items-center justify-between">
+        <h1 className="sr-only">Links</h1>
+        <p className="quiet">How bytes travel, and who is at the other end.</p>
+        <button type="button" className="btn btn-sm btn-primary" onClick={() => setOpen({ kind: 'link', link: null })}>
+          <Plus size={14} aria-hidden /> Link
+        </button>
+      </div>
+      {project.links.length === 0 ? (
+        <Empty title="No link yet">
+          <p>A link says how bytes travel: host and port of a controller or gateway. Make one, give it a device, and test the connection.</p>
+          <button type="button" className="btn btn-primary" onClick={() => setOpen({ kind: 'link', link: null })}>
+            <Plus size={16} aria-hidden /> Make the first link
+          </button>
+        </Empty>
+      ) : (
+        <div className="flex flex-col gap-3">
+          {project.links.map((link) => (
+            <LinkCard key={link.id} link={link} onOpen={setOpen} />
+          ))}
+        </div>
+      )}
+      {open?.kind === 'link' ? <LinkDialog link={open.link} onClose={close} /> : null}
+      {open?.kind === 'device' ? <DeviceDialog device={open.device} link={open.link} onClose={close} /> : null}
+      {open?.kind === 'test' ? <ConnectionTest deviceId={open.device.id} name={open.device.name} onClose={close} /> : null}
+      {open?.kind === 'findUnits' ? <FindUnits link={open.link} onClose={close} /> : null}
+      {open?.kind === 'findValue' ? <FindValue device={open.device} onClose={close} /> : null}
+      {open?.kind === 'help' ? (
+        <Dialog title={describeDriver(open.driver)?.label ?? ''} onClose={close}>
+          <div className="prose-sm flex flex-col gap-2 [&_li]:ml-5 [&_li]:list-disc">
+            <Markdown options={{ disableParsingRawHTML: true }}>{describeDriver(open.driver)?.help ?? ''}</Markdown>
+          </div>
+          <div className="mt-4 text-right">
+            <button type="button" className="btn btn-sm btn-primary" onClick={close}>
+              Close
+            </button>
+          </div>
+        </Dialog>
+      ) : null}
+      {open?.kind === 'remove' ? <RemoveDialog open={open} onClose={close} /> : null}
+    </>
+  );
+}
+
+function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (open: Open) => void }) {
+  const project = useProject();
+  const status = useStatus()?.links.find((l) => l.linkId === link.id);
+  const channel = useChannelState();
+  const driver = describeDriver(link.driver);
+  const devices = project.devices.filter((d) => d.linkId === link.id);
+  const state = channel === 'silent' ? { tone: 'is-bad', words: '✕ unknown: the server does not answer' } : linkWords(status);
+  const tagsOf = (deviceId: string): number => project.tags.filter((t) => t.deviceId === deviceId).length;
+  return (
+    <section className="card-flat p-3" aria-label={`Link ${link.name}`}>
+      <div className="flex items-center gap-3">
+        <h2 className="max-w-80 shrink-0 truncate text-base font-semibold">{link.name}</h2>
+        <span className="quiet whitespace-nowrap">{driver?.label}</span>
+        <span className="num max-w-64 truncate" title={driver?.target(link.settings)}>
+          {driver?.target(link.settings)}
+        </span>
+        <span className={`truncate ${state.tone}`} data-link-state={status?.phase}>
+          {state.words}
+        </span>
+        <span className="flex-1" />
+        {link.real ? (
+          <span className="is-look whitespace-nowrap" data-simulated>
+            ◆ simulated
+          </span>
+        ) : null}
+        <NextLink href={`/links/trace?link=${link.id}`} className="btn btn-xs btn-ghost">
+          Trace
+        </NextLink>
+        <NextLink href={`/links/bus?link=${link.id}`} className="btn btn-xs btn-ghost">
+          Plan of the bus
+        </NextLink>
+        <button
+          type="button"
+          className="btn btn-xs btn-ghost"
+          aria-label={`Help on ${driver?.label ?? 'the protocol'}`}
+          onClick={() => onOpen({ kind: 'help', driver: link.driver })}
+        >
+          <HelpCircle size={14} aria-hidden />
+        </button>
+        <button type="button" className="btn btn-xs btn-ghost" aria-label={`Change link ${link.name}`} onClick={() => onOpen({ kind: 'link', link })}>
+          <Pencil size={14} aria-hidden />
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs btn-ghost"
+          aria-label={`Remove link ${link.name}`}
+          onClick={() => onOpen({ kind: 'remove', what: 'link', id: link.id, name: link.name, tags: devices.reduce((n, d) => n + tagsOf(d.id), 0) })}
+        >
+          <Trash2 size={14} aria-hidden />
+        </button>
+      </div>
+      <table className="mt-2 w-full table-fixed text-[13px]">
+        <thead>
+          <tr className="quiet text-left">
+            <th className="w-48 font-semibold">Device</th>
+            <th className="w-20 font-semibold">Unit</th>
+            <th className="w-20 font-semibold">Tags</th>
+            <th className="font-semibold">State</th>
+            <th className="w-72" />
+          </tr>
+        </thead>
+        <tbody>
+          {devices.map((device) => (
+            <tr key={device.id} className="border-base-300 h-9 border-t" data-device={device.name}>
+              <td className="truncate font-medium">{device.name}</td>
+              <td className="num">{typeof device.settings.unit === 'number' ? device.settings.unit : ''}</td>
+              <td className="num">{tagsOf(device.id)}</td>
+              <td>
+                <DeviceState deviceId={device.id} hasTags={tagsOf(device.id) > 0} />
+              </td>
+              <td className="text-right">
+                <button type="button" className="btn btn-xs btn-outline" onClick={() => onOpen({ kind: 'test', device })}>
+                  <Activity size={13} aria-hidden /> Test connection
+                </button>{' '}
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost"
+                  aria-label={`Find how ${device.name} is read`}
+                  title="Find how it is read, from a value"
+                  onClick={() => onOpen({ kind: 'findValue', device })}
+                >
+                  <Search size={14} aria-hidden />
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost"
+                  aria-label={`Change device ${device.name}`}
+                  onClick={() => onOpen({ kind: 'device', link, device })}
+                >
+                  <Pencil size={14} aria-hidden />
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost"
+                  aria-label={`Remove device ${device.name}`}
+                  onClick={() => onOpen({ kind: 'remove', what: 'device', id: device.id, name: device.name, tags: tagsOf(device.id) })}
+                >
+                  <Trash2 size={14} aria-hidden />
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="border-base-300 flex items-center gap-3 border-t pt-2">
+        <button type="button" className="btn btn-xs btn-outline" onClick={() => onOpen({ kind: 'device', link, device: null })}>
+          <Plus size={13} aria-hidden /> Device
+        </button>
+        {describeDriver(link.driver)?.dissect ? (
+          <button type="button" className="btn btn-xs btn-ghost" onClick={() => onOpen({ kind: 'findUnits', link })}>
+            <Search size={13} aria-hidden /> Find who answers
+          </button>
+        ) : null}
+        <Simulation link={link} hasTags={devices.some((d) => tagsOf(d.id) > 0)} />
+        {link.real ? <span className="is-look">Values come from a simulation of these devices, not from the machine.</span> : null}
+        {devices.length === 0 ? <span className="quiet">A link carries bytes to a device: give it one.</span> : null}
+      </div>
+    </section>
+  );
+}
+
+/** Desk work: the link leads to a simulation of its devices while the machine is not there. */
+function Simulation({ link, hasTags }: { readonly link: Link; readonly hasTags: boolean }) {
+  const [isBusy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<string | null>(null);
+  const turn = async (on: boolean): Promise<void> => {
+    setBusy(true);
+    const done = await call<null>('POST', `/links/${link.id}/simulation`, { on });
+    setBusy(false);
+    setProblem(done.ok ? null : `${done.problem.message} ${done.problem.remedy ?? ''}`);
+  };
+  return (
+    <>
+      {problem ? (
+        <span role="alert" className="is-bad truncate" title={problem}>
+          {problem}
+        </span>
+      ) : null}
+      {link.real ? (
+        <>
+          <button
+            type="button"
+            className="btn btn-xs btn-outline"
+            disabled={isBusy}
+            onClick={() => void turn(true)}
+            title="With the tags as they are now"
+          >
+            Simulate anew
+          </button>
+          <button type="button" className="btn btn-xs btn-outline" disabled={isBusy} onClick={() => void turn(false)}>
+            Back to the machine
+          </button>
+        </>
+      ) : hasTags ? (
+        <button type="button" className="btn btn-xs btn-ghost" disabled={isBusy} onClick={() => void turn(true)}>
+          {isBusy ? 'Starting …' : 'Simulate'}
+        </button>
+      ) : null}
+    </>
+  );
+}
+
+function linkWords(
+  status:
+    | { readonly phase: string; readonly problem: { readonly message: string; readonly remedy?: string } | null; readonly requestsPerSecond: number }
+    | undefined,
+): { readonly tone: string; readonly words: string } {
+  if (!status) return { tone: 'quiet', words: '○ not online yet' };
+  if (status.phase === 'connected') return { tone: 'is-good', words: `● connected · ${status.requestsPerSecond.toFixed(1)} requests/s` };
+  if (status.problem) return { tone: 'is-bad', words: `✕ ${status.problem.message} ${status.problem.remedy ?? ''} Tried again by itself.` };
+  return { tone: 'quiet', words: '○ connecting …' };
+}
+
+function DeviceState({ deviceId, hasTags }: { readonly deviceId: string; readonly hasTags: boolean }) {
+  const status = useStatus()?.devices.find((d) => d.deviceId === deviceId);
+  const channel = useChannelState();
+  const live = useLive();
+  if (channel === 'silent') return <span className="is-bad">✕ unknown: the server does not answer</span>;
+  if (!status) return <span className="quiet">○ not online yet</span>;
+  if (status.state === 'answering')
+    return (
+      <span className="is-good">
+        ● answering
+        {status.lastAnswerAt !== null && live.now() - status.lastAnswerAt > 5000 ? ` · last at ${timeOfDay(status.lastAnswerAt)}` : ''}
+      </span>
+    );
+  if (status.state === 'stopped')
+    return (
+      <span className="is-look" title={status.detail}>
+        ◑ answers, but {status.detail}
+      </span>
+    );
+  if (status.state === 'connecting')
+    return <span className="quiet">○ {hasTags ? 'connecting' : 'no tags to read yet: test the connection, then bring a list in'}</span>;
+  return (
+    <span className="is-bad" title={status.detail}>
+      ✕ silent: {status.detail}
+    </span>
+  );
+}
+
+function RemoveDialog({ open, onClose }: { readonly open: Extract<Open, { kind: 'remove' }>; readonly onClose: () => void }) {
+  const change = useChange();
+  return (
+    <Dialog title={`Remove ${open.what} ${open.name}?`} onClose={onClose}>
+      <p>
+        {open.tags > 0
+          ? `Its ${open.tags} tags go with it, and panel elements that show them lose their tag. Undo brings everything back.`
+          : 'Undo brings it back.'}
+      </p>
+      <div className="mt-5 flex justify-end gap-2">
+        <button type="button" className="btn btn-sm btn-ghost" onClick={onClose}>
+          Keep it
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm btn-error"
+          onClick={() => {
+            void change(`${open.what} ${open.name} removed`, [{ kind: open.what, id: open.id, set: null }]);
+            onClose();
+          }}
+        >
+          Remove
+        </button>
+      </div>
+    </Dialog>
+  );
+}

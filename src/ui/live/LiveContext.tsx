@@ -1,0 +1,120 @@
+'use client';
+/** Gives a page its live client, and hooks to what it holds. */
+import { createContext, useCallback, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { toast } from 'sonner';
+import { v7 as uuid } from 'uuid';
+import type { Status } from '@/core/live/status.ts';
+import type { Applied } from '@/core/project/snapshot.ts';
+import type { Change } from '@/core/project/entities.ts';
+import type { Result } from '@/core/result.ts';
+import { call } from './api.ts';
+import { LiveClient, type ChannelState, type TagView } from './liveClient.ts';
+import type { ProjectView } from './project.ts';
+
+const Live = createContext<LiveClient | null>(null);
+
+export function LiveProvider({ children, waiting }: { readonly children: ReactNode; readonly waiting: ReactNode }) {
+  const [client, setClient] = useState<LiveClient | null>(null);
+  useEffect(() => {
+    const made = new LiveClient();
+    made.start();
+    // eslint-disable-next-line react-hooks/set-state-in-effect -- the client needs a browser, so it is made after the first draw
+    setClient(made);
+    return () => made.stop();
+  }, []);
+  return client ? (
+    <Live.Provider value={client}>
+      <WhenLoaded waiting={waiting}>{children}</WhenLoaded>
+    </Live.Provider>
+  ) : (
+    waiting
+  );
+}
+
+function WhenLoaded({ children, waiting }: { readonly children: ReactNode; readonly waiting: ReactNode }) {
+  const client = useLive();
+  const project = useSyncExternalStore(
+    useCallback((listener) => client.onChange(listener), [client]),
+    () => client.project,
+  );
+  return project ? children : waiting;
+}
+
+export function useLive(): LiveClient {
+  const client = useContext(Live);
+  if (!client) throw new Error('This component must stand inside LiveProvider.');
+  return client;
+}
+
+function useClientState<T>(read: (client: LiveClient) => T): T {
+  const client = useLive();
+  return useSyncExternalStore(
+    useCallback((listener) => client.onChange(listener), [client]),
+    () => read(client),
+  );
+}
+
+export function useProject(): ProjectView {
+  const project = useClientState((c) => c.project);
+  if (!project) throw new Error('The project is shown only when it is loaded.');
+  return project;
+}
+export function useStatus(): Status | null {
+  return useClientState((c) => c.status);
+}
+export function useChannelState(): ChannelState {
+  return useClientState((c) => c.state);
+}
+export function useLastChange(): Date | null {
+  return useClientState((c) => c.lastChangeAt);
+}
+
+/** The value of a tag as it may be shown now; subscribes while the component is there. */
+export function useTagView(tagId: string | null): TagView | null {
+  const client = useLive();
+  const view = useSyncExternalStore(
+    useCallback((listener) => (tagId === null ? () => undefined : client.onTag(tagId, listener)), [client, tagId]),
+    () => (tagId === null ? null : client.view(tagId)),
+  );
+  return view;
+}
+
+/**
+ * Changes the project; a refusal is told where it happens (`quiet`) or as a message. Each change says what this page
+ * saw in the fields before (a form that was open for a while says it itself), so that nothing made elsewhere
+ * meanwhile is overwritten unseen.
+ */
+export function useChange(): (label: string, changes: readonly Change[], how?: { readonly quiet?: boolean }) => Promise<Result<Applied>> {
+  const client = useLive();
+  return useCallback(
+    async (label, changes, how) => {
+      const seen = changes.map((c) => ({ ...c, was: c.was ?? wasIn(client.project?.entity(c.kind, c.id) ?? null, c.set) }));
+      const done = await call<Applied>('POST', '/commands', { id: uuid(), label: label.slice(0, 200), changes: seen });
+      if (done.ok) client.applyChanges(done.value.revision, done.value.changes);
+      else if (!how?.quiet) toast.error(done.problem.message, { description: done.problem.remedy });
+      return done;
+    },
+    [client],
+  );
+}
+
+/** The fields of an entity that a change is about to set, as they are now; undefined for one that is new or goes. */
+export function wasIn(entity: object | null, set: Change['set']): Readonly<Record<string, unknown>> | undefined {
+  if (entity === null || set === null) return undefined;
+  return Object.fromEntries(Object.keys(set).flatMap((key) => (key in entity ? [[key, (entity as Record<string, unknown>)[key]]] : [])));
+}
+
+/** Undoes or redoes the last change and says which it was. */
+export function useStep(): (way: 'undo' | 'redo') => Promise<void> {
+  const client = useLive();
+  return useCallback(
+    async (way) => {
+      const done = await call<Applied>('POST', `/${way}`);
+      if (done.ok) {
+        client.applyChanges(done.value.revision, done.value.changes);
+        toast(done.value.label);
+      } else toast(done.problem.message);
+    },
+    [client],
+  );
+}

@@ -1,0 +1,304 @@
+/**
+ * A page's end of the live channel: the project, the values it subscribed to, and the state of things. Silence is
+ * news: when batches stop coming, every value turns bad here, by itself.
+ */
+import {
+  BEAT_MS,
+  HOLD_SIGN_MS,
+  SILENCE_MS,
+  type ClientMessage,
+  type LiveSample,
+  type ServerBatch,
+  type ServerHeld,
+  type ServerMessage,
+} from '@/core/live/messages.ts';
+import { v7 as uuid } from 'uuid';
+import type { Status } from '@/core/live/status.ts';
+import type { WriteRecord } from '@/core/live/writeOutcome.ts';
+import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
+import type { Result } from '@/core/result.ts';
+import { NO_VALUE_TEXT } from '@/core/signal.ts';
+import { qualityInWords, qualityOf, type QualityLevel } from '@/core/value/quality.ts';
+import { call } from './api.ts';
+import { ProjectView } from './project.ts';
+
+/** A tag's value as it may be shown now: a good sample that has grown old is no longer good. */
+export interface TagView {
+  readonly sample: LiveSample | null;
+  readonly level: QualityLevel;
+  /** Why it is not good, in words; empty when it is. */
+  readonly why: string;
+  readonly text: string;
+}
+
+export type ChannelState = 'connecting' | 'live' | 'silent';
+export type Drawn = { readonly elementId: string; readonly text: string; readonly sample: number; readonly visibility: 'visible' | 'hidden' };
+
+const NOTHING_YET: TagView = { sample: null, level: 'bad', why: 'not read yet', text: NO_VALUE_TEXT };
+const SUBSCRIBE_DELAY_MS = 30;
+const RECONNECT_MS = 700;
+/** Beyond two periods: one time-out with its retry, and the batches' own delay. */
+const AGE_ALLOWANCE_MS = 2500;
+
+export class LiveClient {
+  state: ChannelState = 'connecting';
+  status: Status | null = null;
+  project: ProjectView | null = null;
+  /** Why the project could not be loaded, while it could not. */
+  loadProblem: string | null = null;
+  lastChangeAt: Date | null = null;
+
+  /** Reads what this page has really drawn; only panel pages have one. */
+  #readDrawn: ((tagId: string) => readonly Drawn[]) | null = null;
+  readonly #views = new Map<string, TagView>();
+  readonly #wanted = new Map<string, number>();
+  readonly #tagListeners = new Map<string, Set<() => void>>();
+  readonly #listeners = new Set<() => void>();
+  readonly #writeListeners = new Set<(write: WriteRecord) => void>();
+  /** Presses that are held now, with who wants to hear of them. */
+  readonly #holds = new Map<string, { readonly told: (held: ServerHeld) => void; readonly stop: () => void }>();
+  #socket: WebSocket | null = null;
+  #boot = '';
+  #lastBatchAt = 0;
+  #serverTime = 0;
+  #loading = false;
+  /** Something changed while the project was being loaded, so what comes may be older than that. */
+  #loadAgain = false;
+  #subscribeTimer: ReturnType<typeof setTimeout> | null = null;
+  #timers: ReturnType<typeof setInterval>[] = [];
+
+  start(): void {
+    this.#connect();
+    this.#timers = [setInterval(() => this.#watch(), BEAT_MS / 2)];
+    document.addEventListener('visibilitychange', this.#watch);
+  }
+
+  stop(): void {
+    for (const timer of this.#timers) clearInterval(timer);
+    document.removeEventListener('visibilitychange', this.#watch);
+    const socket = this.#socket;
+    this.#socket = null;
+    socket?.close();
+  }
+
+  /** Server time now, as far as this page can tell. */
+  now(): number {
+    return this.#serverTime + (performance.now() - this.#lastBatchAt);
+  }
+
+  view(tagId: string): TagView {
+    return this.#views.get(tagId) ?? NOTHING_YET;
+  }
+
+  onChange(listener: () => void): () => void {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  }
+
+  /** Subscribes to a tag's value for as long as somebody shows it. */
+  onTag(tagId: string, listener: () => void): () => void {
+    const listeners = this.#tagListeners.get(tagId) ?? new Set();
+    listeners.add(listener);
+    this.#tagListeners.set(tagId, listeners);
+    this.#wanted.set(tagId, (this.#wanted.get(tagId) ?? 0) + 1);
+    this.#subscribeSoon();
+    return () => {
+      listeners.delete(listener);
+      const left = (this.#wanted.get(tagId) ?? 1) - 1;
+      if (left > 0) this.#wanted.set(tagId, left);
+      else {
+        this.#wanted.delete(tagId);
+        this.#views.delete(tagId);
+        this.#subscribeSoon();
+      }
+    };
+  }
+
+  /** Hears of every write to a machine when its outcome is known. */
+  onWrite(listener: (write: WriteRecord) => void): () => void {
+    this.#writeListeners.add(listener);
+    return () => this.#writeListeners.delete(listener);
+  }
+
+  /**
+   * Holds a state on until the returned function is called, saying again and again that it is still held. The server
+   * lets go by itself when the saying stops.
+   */
+  hold(tagId: string, told: (held: ServerHeld) => void): () => void {
+    const hold = uuid();
+    if (this.state !== 'live') {
+      told({ kind: 'held', hold, phase: 'refused', sentence: 'The server does not answer.' });
+      return () => undefined;
+    }
+    const sign = (): void => this.#send({ kind: 'hold', hold, tagId });
+    const timer = setInterval(sign, HOLD_SIGN_MS);
+    const stop = (): void => {
+      clearInterval(timer);
+      this.#send({ kind: 'release', hold });
+    };
+    this.#holds.set(hold, { told, stop });
+    sign();
+    return stop;
+  }
+
+  /** From now on checks are answered with what this reads from the page. */
+  answerDrawn(read: (tagId: string) => readonly Drawn[]): () => void {
+    this.#readDrawn = read;
+    return () => {
+      if (this.#readDrawn === read) this.#readDrawn = null;
+    };
+  }
+
+  /** Takes changes that the server confirmed; a gap means that something was missed. */
+  applyChanges(revision: number, changes: Applied['changes']): void {
+    if (this.#loading) this.#loadAgain = true;
+    if (!this.project || revision <= this.project.revision) return;
+    if (revision > this.project.revision + 1) {
+      void this.#load();
+      return;
+    }
+    this.project = this.project.withChanges(revision, changes);
+    this.lastChangeAt = new Date();
+    this.#tell();
+  }
+
+  #connect(): void {
+    const socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/v1/live`);
+    this.#socket = socket;
+    socket.onmessage = (event: MessageEvent<string>) => {
+      if (this.#socket === socket) this.#take(JSON.parse(event.data) as ServerMessage);
+    };
+    socket.onclose = () => {
+      if (this.#socket !== socket) return;
+      this.#socket = null;
+      for (const [hold, { told, stop }] of this.#holds) {
+        stop();
+        told({ kind: 'held', hold, phase: 'off', sentence: 'The server does not answer; it lets go by itself.' });
+      }
+      this.#holds.clear();
+      this.#becomeSilent();
+      setTimeout(() => this.#socket === null && this.#timers.length > 0 && this.#connect(), RECONNECT_MS);
+    };
+  }
+
+  #take(message: ServerMessage): void {
+    switch (message.kind) {
+      case 'hello':
+        if (message.boot !== this.#boot || message.revision !== this.project?.revision) void this.#load();
+        this.#boot = message.boot;
+        this.#subscribeNow();
+        break;
+      case 'batch':
+        this.#takeBatch(message);
+        break;
+      case 'change':
+        this.applyChanges(message.revision, message.changes);
+        break;
+      case 'proof':
+        if (this.#loading) this.#loadAgain = true;
+        this.project = this.project?.withProof(message.proof) ?? null;
+        this.#tell();
+        break;
+      case 'write':
+        for (const listener of this.#writeListeners) listener(message.write);
+        break;
+      case 'held': {
+        const held = this.#holds.get(message.hold);
+        if (message.phase !== 'on') this.#holds.delete(message.hold);
+        if (message.phase === 'refused') held?.stop();
+        held?.told(message);
+        break;
+      }
+      case 'ask':
+        this.#send({ kind: 'drawn', request: message.request, items: this.#readDrawn?.(message.tagId) ?? [] });
+        break;
+    }
+  }
+
+  #takeBatch(message: ServerBatch): void {
+    const woke = this.state !== 'live';
+    this.state = 'live';
+    this.#lastBatchAt = performance.now();
+    this.#serverTime = message.serverTime;
+    for (const sample of message.values) this.#setView(sample.tagId, this.#viewOf(sample));
+    if (message.status) this.status = message.status;
+    this.#send({ kind: 'ack', batch: message.batch });
+    if (woke) this.#refreshAll();
+    if (woke || message.status) this.#tell();
+  }
+
+  async #load(): Promise<void> {
+    if (this.#loading) {
+      this.#loadAgain = true;
+      return;
+    }
+    this.#loading = true;
+    let loaded: Result<Snapshot>;
+    do {
+      this.#loadAgain = false;
+      loaded = await call<Snapshot>('GET', '/project');
+    } while (this.#loadAgain);
+    this.#loading = false;
+    if (loaded.ok) {
+      this.project = ProjectView.of(loaded.value);
+      this.loadProblem = null;
+    } else this.loadProblem = loaded.problem.message;
+    this.#tell();
+    if (!loaded.ok) setTimeout(() => void this.#load(), RECONNECT_MS * 2);
+  }
+
+  readonly #watch = (): void => {
+    if (this.state === 'live' && performance.now() - this.#lastBatchAt > SILENCE_MS) this.#becomeSilent();
+    else this.#refreshAll();
+  };
+
+  #becomeSilent(): void {
+    if (this.state === 'silent') return;
+    this.state = 'silent';
+    this.#refreshAll();
+    this.#tell();
+  }
+
+  /** Values age without anything arriving. */
+  #refreshAll(): void {
+    for (const [tagId, view] of this.#views) {
+      if (!view.sample) continue;
+      const next = this.#viewOf(view.sample);
+      if (next.level !== view.level || next.why !== view.why) this.#setView(tagId, next);
+    }
+  }
+
+  #viewOf(sample: LiveSample): TagView {
+    const bad = (why: string): TagView => ({ sample, level: 'bad', why, text: NO_VALUE_TEXT });
+    if (this.state === 'silent') return bad(qualityInWords(qualityOf('server-silent')));
+    const period = this.project?.tag(sample.tagId)?.periodMs ?? 1000;
+    const age = this.now() - sample.at;
+    if (sample.quality.level !== 'bad' && age > 2 * period + AGE_ALLOWANCE_MS) return bad(`no reading for ${Math.round(age / 1000)} s`);
+    if (sample.quality.level === 'bad') return bad(qualityInWords(sample.quality));
+    return { sample, level: sample.quality.level, why: sample.quality.level === 'good' ? '' : qualityInWords(sample.quality), text: sample.text };
+  }
+
+  #setView(tagId: string, view: TagView): void {
+    if (!this.#wanted.has(tagId)) return;
+    this.#views.set(tagId, view);
+    for (const listener of this.#tagListeners.get(tagId) ?? []) listener();
+  }
+
+  #subscribeSoon(): void {
+    this.#subscribeTimer ??= setTimeout(() => this.#subscribeNow(), SUBSCRIBE_DELAY_MS);
+  }
+
+  #subscribeNow(): void {
+    if (this.#subscribeTimer) clearTimeout(this.#subscribeTimer);
+    this.#subscribeTimer = null;
+    this.#send({ kind: 'subscribe', tags: [...this.#wanted.keys()] });
+  }
+
+  #send(message: ClientMessage): void {
+    if (this.#socket?.readyState === WebSocket.OPEN) this.#socket.send(JSON.stringify(message));
+  }
+
+  #tell(): void {
+    for (const listener of this.#listeners) listener();
+  }
+}

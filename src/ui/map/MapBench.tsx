@@ -1,0 +1,110 @@
+'use client';
+/** All tags with their live values: searched by typing, edited in place by keyboard. */
+import { Contrast, Plus, Search, TriangleAlert } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { useProject, useStatus } from '../live/LiveContext.tsx';
+import { Empty } from '../parts/Field.tsx';
+import { matching } from '../live/tagSearch.ts';
+import { MapGrid } from './MapGrid.tsx';
+import { NewTag } from './NewTag.tsx';
+import { useDoubtful } from './useDoubtful.ts';
+
+export function MapBench() {
+  const project = useProject();
+  const [text, setText] = useState('');
+  const [deviceId, setDeviceId] = useState('');
+  const [onlyUnfit, setOnlyUnfit] = useState(false);
+  const [onlyDoubtful, setOnlyDoubtful] = useState(false);
+  const [adding, setAdding] = useState(false);
+  const counts = useStatus()?.values;
+  const doubtfulCount = (counts?.uncertain ?? 0) + (counts?.bad ?? 0);
+  const doubtful = useDoubtful(onlyDoubtful);
+  const unfit = useMemo(() => project.tags.filter((t) => !project.effective(t.id).ok).length, [project]);
+  const tags = useMemo(
+    () =>
+      matching(
+        project.tags,
+        text,
+        (t) =>
+          (deviceId === '' || t.deviceId === deviceId) && (!onlyUnfit || !project.effective(t.id).ok) && (doubtful === null || doubtful.has(t.id)),
+      ),
+    [project, text, deviceId, onlyUnfit, doubtful],
+  );
+  if (project.tags.length === 0 && !adding)
+    return (
+      <Empty title="No tags yet">
+        <p>Bring in the controller&apos;s tag list, or make a tag by hand.</p>
+        <div className="flex gap-3">
+          <a className="btn btn-primary" href="/lists">
+            Bring a list in
+          </a>
+          <button type="button" className="btn btn-outline" disabled={project.devices.length === 0} onClick={() => setAdding(true)}>
+            Make a tag
+          </button>
+        </div>
+      </Empty>
+    );
+  return (
+    <div className="flex h-full flex-col gap-2">
+      <h1 className="sr-only">Map</h1>
+      <div className="flex items-center gap-2">
+        <label className="input input-sm w-72">
+          <Search size={14} aria-hidden className="quiet" />
+          <input
+            aria-label="Find tags"
+            placeholder="Find a tag, address or comment"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onKeyDown={(e) => e.key === 'Escape' && setText('')}
+          />
+        </label>
+        {project.devices.length > 1
+          ? project.devices.map((d) => (
+              <button
+                key={d.id}
+                type="button"
+                aria-pressed={deviceId === d.id}
+                className={`btn btn-sm ${deviceId === d.id ? 'btn-primary' : 'btn-ghost'}`}
+                onClick={() => setDeviceId(deviceId === d.id ? '' : d.id)}
+              >
+                {d.name}
+              </button>
+            ))
+          : null}
+        {unfit > 0 ? (
+          <button
+            type="button"
+            aria-pressed={onlyUnfit}
+            className={`btn btn-sm ${onlyUnfit ? 'btn-error' : 'btn-ghost is-bad'}`}
+            onClick={() => setOnlyUnfit(!onlyUnfit)}
+          >
+            <TriangleAlert size={14} aria-hidden /> {unfit} do not fit
+          </button>
+        ) : null}
+        {doubtfulCount > 0 || onlyDoubtful ? (
+          <button
+            type="button"
+            aria-pressed={onlyDoubtful}
+            className={`btn btn-sm ${onlyDoubtful ? 'btn-warning' : 'btn-ghost is-look'}`}
+            title="Values that are bad, or outside what is expected"
+            onClick={() => setOnlyDoubtful(!onlyDoubtful)}
+          >
+            <Contrast size={14} aria-hidden /> {doubtfulCount} doubtful
+          </button>
+        ) : null}
+        <span className="quiet" role="status">
+          {tags.length === project.tags.length ? `${tags.length} tags` : `${tags.length} of ${project.tags.length} tags`}
+        </span>
+        <span className="flex-1" />
+        <span className="quiet text-xs">
+          <kbd className="kbd kbd-xs">Enter</kbd> edit · <kbd className="kbd kbd-xs">Esc</kbd> leave · <kbd className="kbd kbd-xs">Del</kbd> remove
+        </span>
+        <button type="button" className="btn btn-sm btn-primary" onClick={() => setAdding(true)} disabled={project.devices.length === 0}>
+          <Plus size={14} aria-hidden /> Tag
+        </button>
+      </div>
+      {adding ? <NewTag onClose={() => setAdding(false)} /> : null}
+      <MapGrid tags={tags} />
+    </div>
+  );
+}

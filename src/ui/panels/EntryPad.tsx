@@ -1,0 +1,64 @@
+'use client';
+/** Takes a value for a tag: says before it is sent what the controller will really hold. */
+import { useState } from 'react';
+import type { Tag } from '@/core/project/entities.ts';
+import { parseInput, planWrite } from '@/core/signal.ts';
+import { useProject } from '../live/LiveContext.tsx';
+import { Dialog } from '../parts/Dialog.tsx';
+import { Field } from '../parts/Field.tsx';
+import { useWrite } from './useWrite.ts';
+
+export function EntryPad({ tag, label, onClose }: { readonly tag: Tag; readonly label: string; readonly onClose: () => void }) {
+  const project = useProject();
+  const [text, setText] = useState('');
+  const [problem, setProblem] = useState<string | null>(null);
+  const { write, busy } = useWrite();
+  const effective = project.effective(tag.id);
+  const parsed = effective.ok && text.trim() !== '' ? parseInput(effective.value.def.type, text) : null;
+  const plan = effective.ok && parsed?.ok ? planWrite(effective.value.def, parsed.value) : null;
+  const wrong = problem ?? (parsed && !parsed.ok ? parsed.problem.message : plan && !plan.ok ? plan.problem.message : undefined);
+  const send = async (): Promise<void> => {
+    const done = await write(tag, text);
+    if (done.ok) onClose();
+    else setProblem(`${done.problem.message} ${done.problem.remedy ?? ''}`);
+  };
+  const range = tag.rangeLow !== null && tag.rangeHigh !== null ? `${tag.rangeLow} to ${tag.rangeHigh} ${tag.unit}` : undefined;
+  return (
+    <Dialog title={label} onClose={onClose}>
+      <form
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (plan?.ok && !busy) void send();
+        }}
+      >
+        <Field label="New value" unit={tag.unit || undefined} help={range} error={wrong}>
+          {(ids) => (
+            <input
+              {...ids}
+              autoFocus
+              className="input num w-full text-lg"
+              inputMode={effective.ok && effective.value.def.type.kind === 'text' ? 'text' : 'decimal'}
+              value={text}
+              onChange={(e) => {
+                setText(e.target.value);
+                setProblem(null);
+              }}
+            />
+          )}
+        </Field>
+        <p className="quiet min-h-5" data-will-hold>
+          {plan?.ok ? `The controller will hold ${plan.value.text}${tag.unit ? ` ${tag.unit}` : ''}.` : ''}
+        </p>
+        <div className="mt-4 flex justify-end gap-2">
+          <button type="button" className="btn btn-ghost" onClick={onClose}>
+            Cancel
+          </button>
+          <button type="submit" className="btn btn-primary" disabled={!plan?.ok || busy}>
+            {busy ? 'Writing …' : 'Write'}
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,146 @@
+'use client';
+/** One thing on a panel page. Text, sample number and quality are drawn together, so that a check can compare them. */
+import { useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react';
+import { barFill, elementText, type DrawnSample } from '@/core/panel/element.ts';
+import type { Element } from '@/core/project/entities.ts';
+import { asNumber, fromJson } from '@/core/value/engineering.ts';
+import { useProject, useTagView } from '../live/LiveContext.tsx';
+import type { TagView } from '../live/liveClient.ts';
+import { EntryPad } from './EntryPad.tsx';
+import { useHold } from './useHold.ts';
+import { useWrite } from './useWrite.ts';
+
+export function drawnSample(view: TagView | null): DrawnSample | null {
+  if (!view?.sample) return null;
+  const state = view.sample.eng?.kind === 'boolean' ? view.sample.eng.value === true : null;
+  return { text: view.text, level: view.level, state };
+}
+
+/** @param live false while the page is arranged or only looked at; it must be inert then, so that nothing is pressed by mistake */
+export function PanelElement({ element, live }: { readonly element: Element; readonly live: boolean }) {
+  const project = useProject();
+  const view = useTagView(element.tagId);
+  const tag = element.tagId === null ? null : project.tag(element.tagId);
+  const sample = drawnSample(view);
+  const text = tag ? elementText(element.kind, element.settings, sample) : 'no tag';
+  const level = tag ? (view?.level ?? 'bad') : 'bad';
+  const [entering, setEntering] = useState(false);
+  const { write, busy } = useWrite();
+  const label = element.label || tag?.name || element.kind;
+  const tone = level === 'bad' ? 'border-error border-dashed' : level === 'uncertain' ? 'border-warning' : 'border-base-300';
+  const canWrite = live && tag !== null && tag.access === 'readWrite';
+
+  const { action = 'toggle', value: toWrite = '' } = element.settings;
+  const hold = useHold(tag);
+  const press = (): void => {
+    if (!tag || !sample || action === 'hold') return;
+    if (action === 'write') void write(tag, toWrite);
+    else if (action !== 'toggle' || sample.state !== null)
+      void write(tag, action === 'set' || (action === 'toggle' && sample.state === false) ? 'on' : 'off');
+  };
+  const holding =
+    action === 'hold'
+      ? {
+          onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            hold.press();
+          },
+          onPointerUp: hold.letGo,
+          onPointerCancel: hold.letGo,
+          onLostPointerCapture: hold.letGo,
+          onKeyDown: (e: KeyboardEvent) => (e.key === ' ' || e.key === 'Enter') && !e.repeat && hold.press(),
+          onKeyUp: hold.letGo,
+          onBlur: hold.letGo,
+          onContextMenu: (e: MouseEvent) => e.preventDefault(),
+        }
+      : {};
+  const value = (
+    <span
+      className={`num truncate text-[1.6em] leading-tight font-semibold ${text.length > 10 ? 'max-sm:text-[1.1em]' : ''}`}
+      data-drawn
+      data-element={element.id}
+      data-sample={view?.sample?.n ?? 0}
+    >
+      {text}
+    </span>
+  );
+  const unit =
+    tag?.unit && level !== 'bad' && element.kind !== 'lamp' && element.kind !== 'button' ? <span className="quiet">{tag.unit}</span> : null;
+  return (
+    <div
+      className={`bg-base-100 flex h-full min-w-0 flex-col overflow-hidden rounded-md border px-3 py-2 ${tone}`}
+      data-kind={element.kind}
+      data-label={label}
+    >
+      <span className="quiet flex items-baseline justify-between gap-2 text-[0.9em]">
+        <span className="truncate" title={label}>
+          {label}
+        </span>
+        {level !== 'good' && tag ? (
+          <span className={`shrink-0 text-[0.85em] ${level === 'bad' ? 'is-bad' : 'is-look'}`} title={view?.why}>
+            {level === 'bad' ? '✕ no value' : '◑ look'}
+          </span>
+        ) : null}
+      </span>
+      <div className="flex min-h-0 flex-1 items-center gap-2">
+        {element.kind === 'lamp' ? <Lamp state={level === 'bad' ? null : (sample?.state ?? null)} /> : null}
+        {element.kind === 'button' ? (
+          <button
+            type="button"
+            className={`btn btn-primary mt-1 h-[calc(100%-4px)] min-h-9 flex-1 touch-none border-2 text-[1em] ${hold.isHeld ? '' : 'btn-outline'}`}
+            disabled={live && (!canWrite || busy || level === 'bad')}
+            onClick={press}
+            {...holding}
+            aria-pressed={action === 'hold' ? hold.isHeld : undefined}
+            aria-label={action === 'hold' ? `Hold ${label}: ${text}` : `${label}: ${text}`}
+          >
+            {value}
+            {action === 'hold' ? <span className="text-[0.75em]">{hold.isHeld ? 'held' : 'hold'}</span> : null}
+            {action === 'write' ? <span className="num text-[0.75em]">→ {toWrite}</span> : null}
+          </button>
+        ) : element.kind === 'entry' ? (
+          <button
+            type="button"
+            className="hairline hover:border-primary flex min-w-0 flex-1 items-baseline gap-2 rounded px-2 text-left"
+            disabled={live && (!canWrite || busy)}
+            onClick={() => setEntering(true)}
+            aria-label={`Enter ${label}, now ${text} ${unit && tag ? tag.unit : ''}`.trim()}
+          >
+            {value} {unit}
+          </button>
+        ) : (
+          <span className="flex min-w-0 items-baseline gap-2">
+            {value} {unit}
+          </span>
+        )}
+      </div>
+      {element.kind === 'bar' ? <Bar element={element} view={view} /> : null}
+      {entering && tag ? <EntryPad tag={tag} label={label} onClose={() => setEntering(false)} /> : null}
+    </div>
+  );
+}
+
+function Lamp({ state }: { readonly state: boolean | null }) {
+  return (
+    <span
+      aria-hidden
+      className={`h-5 w-5 shrink-0 rounded-full border-2 ${state === null ? 'border-base-300 border-dashed' : state ? 'bg-success border-success' : 'border-base-content'}`}
+    />
+  );
+}
+
+function Bar({ element, view }: { readonly element: Element; readonly view: TagView | null }) {
+  const eng = view?.sample?.eng && view.level !== 'bad' ? fromJson(view.sample.eng) : null;
+  const fill = barFill(element.settings, eng?.ok ? asNumber(eng.value) : null);
+  return (
+    <div className="mt-1 flex items-center gap-2" aria-hidden>
+      <span className="num quiet text-[0.75em]">{element.settings.low ?? 0}</span>
+      <div className="bg-base-300 h-2 flex-1 rounded-sm">
+        {fill === null ? null : (
+          <div className={`h-2 rounded-sm ${view?.level === 'uncertain' ? 'bg-warning' : 'bg-primary'}`} style={{ width: `${fill * 100}%` }} />
+        )}
+      </div>
+      <span className="num quiet text-[0.75em]">{element.settings.high ?? 100}</span>
+    </div>
+  );
+}

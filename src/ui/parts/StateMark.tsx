@@ -1,0 +1,67 @@
+/** State is always a mark and a word, never colour alone. */
+import { Check, Circle, Contrast, Equal, RotateCcw, X } from 'lucide-react';
+import type { ProofState } from '@/core/check/proofState.ts';
+import type { QualityLevel } from '@/core/value/quality.ts';
+
+const LEVELS = {
+  good: { icon: Circle, word: 'good', tone: 'is-good' },
+  uncertain: { icon: Contrast, word: 'look', tone: 'is-look' },
+  bad: { icon: X, word: 'bad', tone: 'is-bad' },
+} as const;
+
+export function QualityMark({
+  level,
+  why,
+  quietWhenGood = false,
+}: {
+  readonly level: QualityLevel;
+  readonly why: string;
+  readonly quietWhenGood?: boolean;
+}) {
+  const { icon: Icon, word, tone } = LEVELS[level];
+  return (
+    <span className={`inline-flex items-center gap-1 align-middle ${tone}`} title={why || word} data-quality={level}>
+      <Icon size={level === 'good' ? 11 : 14} fill={level === 'good' ? 'currentColor' : 'none'} aria-hidden />
+      <span className={level === 'good' && quietWhenGood ? 'sr-only' : ''}>{level === 'bad' ? shortWhy(why) : word}</span>
+    </span>
+  );
+}
+
+/** One word for a grid cell; the whole reason is in the tooltip and on the strip. */
+function shortWhy(why: string): string {
+  if (why.startsWith('not read yet')) return 'waiting';
+  if (why.startsWith('the Mill Latch server')) return 'server silent';
+  if (why.startsWith('no reading') || why.startsWith('the device does not answer') || why.startsWith('the link')) return 'silent';
+  if (why.startsWith('the device refuses')) return 'refused';
+  return 'bad';
+}
+
+const PROOFS = {
+  proven: { icon: Check, tone: 'is-good', help: 'a witness saw this value, and nothing on the signal path changed since' },
+  failed: { icon: X, tone: 'is-bad', help: 'a witness saw another value' },
+  changed: { icon: RotateCcw, tone: 'is-look', help: 'it was proven, and its signal path changed since' },
+  unproven: { icon: Circle, tone: 'quiet', help: 'no witness has seen this value yet' },
+} as const satisfies Record<ProofState, { icon: typeof Check; tone: string; help: string }>;
+
+export function ProofMark({ state }: { readonly state: ProofState }) {
+  const { icon: Icon, tone, help } = PROOFS[state];
+  return (
+    <span className={`inline-flex items-center gap-1 align-middle ${tone}`} title={help} data-proof={state}>
+      <Icon size={14} aria-hidden />
+      {state}
+    </span>
+  );
+}
+
+export function ConsistentMark({ consistent }: { readonly consistent: boolean | null }) {
+  if (consistent === null) return <span className="quiet">no page open</span>;
+  return consistent ? (
+    <span className="inline-flex items-center gap-1">
+      <Equal size={14} aria-hidden /> consistent
+    </span>
+  ) : (
+    <span className="is-bad inline-flex items-center gap-1">
+      <X size={14} aria-hidden /> differs
+    </span>
+  );
+}

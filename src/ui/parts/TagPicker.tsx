@@ -1,0 +1,90 @@
+'use client';
+/** Type-ahead over tags by name, address or comment; arrows and Enter choose. */
+import { Search } from 'lucide-react';
+import { useId, useMemo, useState } from 'react';
+import type { Tag } from '@/core/project/entities.ts';
+import { useProject } from '../live/LiveContext.tsx';
+import { matching } from '../live/tagSearch.ts';
+
+const SHOWN = 12;
+
+export function TagPicker({
+  value,
+  onPick,
+  only,
+  label = 'Tag',
+}: {
+  readonly value: string | null;
+  readonly onPick: (tag: Tag) => void;
+  readonly only?: (tag: Tag) => boolean;
+  readonly label?: string;
+}) {
+  const project = useProject();
+  const id = useId();
+  const [text, setText] = useState<string | null>(null);
+  const [at, setAt] = useState(0);
+  const current = value === null ? null : project.tag(value);
+  const found = useMemo(() => (text === null ? [] : matching(project.tags, text, only, SHOWN)), [project.tags, text, only]);
+  const pick = (tag: Tag | undefined): void => {
+    if (!tag) return;
+    onPick(tag);
+    setText(null);
+  };
+  return (
+    <div className="relative min-w-56">
+      <label className="input input-sm w-full" htmlFor={id}>
+        <Search size={14} aria-hidden className="quiet" />
+        <span className="sr-only">{label}</span>
+        <input
+          id={id}
+          role="combobox"
+          aria-label={label}
+          aria-expanded={found.length > 0}
+          aria-controls={`${id}-list`}
+          aria-activedescendant={found[at] ? `${id}-${at}` : undefined}
+          autoComplete="off"
+          placeholder="Find a tag"
+          value={text ?? current?.name ?? ''}
+          onFocus={(e) => {
+            setText('');
+            setAt(0);
+            e.target.select();
+          }}
+          onBlur={() => setText(null)}
+          onChange={(e) => {
+            setText(e.target.value);
+            setAt(0);
+          }}
+          onKeyDown={(e) => {
+            if (e.key === 'ArrowDown') setAt(Math.min(at + 1, found.length - 1));
+            else if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
+            else if (e.key === 'Enter') pick(found[at]);
+            else if (e.key === 'Escape') e.currentTarget.blur();
+            else return;
+            e.preventDefault();
+          }}
+        />
+      </label>
+      {found.length > 0 ? (
+        <ul id={`${id}-list`} role="listbox" aria-label={label} className="card-flat absolute z-30 mt-1 max-h-80 w-full min-w-80 overflow-auto py-1">
+          {found.map((tag, i) => (
+            <li
+              key={tag.id}
+              id={`${id}-${i}`}
+              role="option"
+              aria-selected={i === at}
+              className={`flex cursor-pointer gap-3 px-3 py-1 ${i === at ? 'bg-base-200' : ''}`}
+              onMouseDown={(e) => {
+                e.preventDefault();
+                pick(tag);
+              }}
+            >
+              <span className="truncate font-medium">{tag.name}</span>
+              <span className="num quiet ml-auto whitespace-nowrap">{tag.address}</span>
+            </li>
+          ))}
+        </ul>
+      ) : null}
+    </div>
+  );
+}

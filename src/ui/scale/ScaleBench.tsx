@@ -1,0 +1,173 @@
+'use client';
+/** The scale of the selected tag: its rule, a calculator both ways, and the line with the live point. */
+import { useMemo, useState } from 'react';
+import type { Tag } from '@/core/project/entities.ts';
+import type { Scale } from '@/core/scaling/scale.ts';
+import type { SignalDefinition } from '@/core/signal.ts';
+import { useChange, useProject } from '../live/LiveContext.tsx';
+import { selectTag, useSelectedTag } from '../live/selection.ts';
+import { Empty, Field } from '../parts/Field.tsx';
+import { TagPicker } from '../parts/TagPicker.tsx';
+import { Calculator } from './Calculator.tsx';
+import { ScaleChart } from './ScaleChart.tsx';
+import { formOf, readForm, type ScaleForm } from './scaleForm.ts';
+
+const isNumber = (tag: Tag): boolean => !/^(BOOL|STRING)/.test(tag.type);
+
+export function ScaleBench() {
+  const project = useProject();
+  const selected = useSelectedTag();
+  const current = selected === null ? null : project.tag(selected);
+  const tag = current && isNumber(current) ? current : (project.tags.find(isNumber) ?? null);
+  if (!tag)
+    return (
+      <Empty title="No numbers to scale yet">
+        <p>A scale turns raw counts into engineering units. Bring in a list first.</p>
+        <a className="btn btn-primary" href="/lists">
+          Bring a list in
+        </a>
+      </Empty>
+    );
+  return (
+    <div className="flex h-full flex-col gap-3">
+      <h1 className="sr-only">Scale</h1>
+      <div className="flex items-center gap-3">
+        <TagPicker value={tag.id} only={isNumber} onPick={(t) => selectTag(t.id)} label="Tag to scale" />
+        <span className="quiet">
+          {tag.type} · {tag.address} · {tag.comment}
+        </span>
+      </div>
+      <ScaleOf key={tag.id} tag={tag} />
+    </div>
+  );
+}
+
+function ScaleOf({ tag }: { readonly tag: Tag }) {
+  const project = useProject();
+  const stored = project.scale(tag.id)?.scale ?? null;
+  const storedForm = useMemo(() => formOf(tag, stored), [tag, stored]);
+  const [draft, setDraft] = useState<ScaleForm | null>(null);
+  const [base, setBase] = useState(storedForm);
+  // A change from elsewhere (another page, undo) shows at once unless something is being typed here.
+  if (base !== storedForm) {
+    setBase(storedForm);
+    setDraft(null);
+  }
+  const form = draft ?? storedForm;
+  const read = useMemo(() => readForm(form), [form]);
+  const effective = project.effective(tag.id);
+  const def: SignalDefinition | null = effective.ok
+    ? {
+        ...effective.value.def,
+        ...(read.ok ? { scale: read.value.scale, unit: read.value.unit, decimals: read.value.decimals, range: read.value.range } : {}),
+      }
+    : null;
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(20rem,1fr)_minmax(18rem,0.9fr)_1.4fr] items-start gap-3 overflow-auto">
+      <RuleForm
+        tag={tag}
+        form={form}
+        isChanged={draft !== null}
+        onForm={setDraft}
+        onKept={() => setDraft(null)}
+        problem={read.ok ? null : read.problem}
+      />
+      {def ? <Calculator def={def} /> : <p className="is-bad">{effective.ok ? null : effective.problem.message}</p>}
+      {def ? <ScaleChart tagId={tag.id} def={def} /> : null}
+    </div>
+  );
+}
+
+interface RuleFormProps {
+  readonly tag: Tag;
+  readonly form: ScaleForm;
+  readonly isChanged: boolean;
+  readonly onForm: (form: ScaleForm) => void;
+  readonly onKept: () => void;
+  readonly problem: { readonly message: string; readonly place?: string } | null;
+}
+
+function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormProps) {
+  const change = useChange();
+  const project = useProject();
+  const error = (place: string): string | undefined => (problem?.place === place ? problem.message : undefined);
+  const set = (part: Partial<ScaleForm>): void => onForm({ ...form, ...part });
+  const keep = async (): Promise<void> => {
+    const read = readForm(form);
+    if (!read.ok) return;
+    const { scale, unit, decimals, range } = read.value;
+    const hadScale = project.scale(tag.id) !== null;
+    const done = await change(`scale of ${tag.name} changed`, [
+      { kind: 'tag', id: tag.id, set: { unit, decimals, rangeLow: range?.low ?? null, rangeHigh: range?.high ?? null } },
+      ...(scale.kind === 'none'
+        ? hadScale
+          ? [{ kind: 'scale' as const, id: tag.id, set: null }]
+          : []
+        : [{ kind: 'scale' as const, id: tag.id, set: { scale } }]),
+    ]);
+    if (done.ok) onKept();
+  };
+  const text = (label: string, key: 'rawA' | 'engA' | 'rawB' | 'engB' | 'exponent' | 'decimals' | 'low' | 'high', unit?: string, help?: string) => (
+    <Field label={label} unit={unit} error={error(key)} help={help}>
+      {(ids) => (
+        <input
+          {...ids}
+          className={`input input-sm num w-full ${error(key) ? 'input-error' : ''}`}
+          value={form[key]}
+          onChange={(e) => set({ [key]: e.target.value })}
+        />
+      )}
+    </Field>
+  );
+  return (
+    <form
+      aria-label="Scale"
+      className="card-flat grid grid-cols-2 gap-x-3 gap-y-1 p-4"
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        void keep();
+      }}
+    >
+      <div className="col-span-2">
+        <Field label="Rule">
+          {(ids) => (
+            <select {...ids} className="select select-sm w-full" value={form.kind} onChange={(e) => set({ kind: e.target.value as Scale['kind'] })}>
+              <option value="none">as it is: the raw number is the value</option>
+              <option value="linear">a straight line through two points</option>
+              <option value="power">a power of ten, exact for whole numbers</option>
+            </select>
+          )}
+        </Field>
+      </div>
+      {form.kind === 'linear' ? (
+        <>
+          {text('First raw value', 'rawA', 'counts')}
+          {text('is', 'engA', form.unit)}
+          {text('Second raw value', 'rawB', 'counts')}
+          {text('is', 'engB', form.unit)}
+        </>
+      ) : null}
+      {form.kind === 'power' ? (
+        <div className="col-span-2">{text('Power of ten', 'exponent', undefined, '-1 shows 137 as 13.7; -9 shows nanoseconds as seconds.')}</div>
+      ) : null}
+      <Field label="Unit">
+        {(ids) => (
+          <input {...ids} className="input input-sm w-full" maxLength={20} value={form.unit} onChange={(e) => set({ unit: e.target.value })} />
+        )}
+      </Field>
+      {text('Decimals', 'decimals', undefined, 'Empty: as many as it is worth.')}
+      {text('Expected from', 'low', form.unit)}
+      {text('to', 'high', form.unit, 'Outside, the value is marked; writes are refused.')}
+      {problem && !problem.place ? <p className="is-bad col-span-2">{problem.message}</p> : null}
+      <div className="col-span-2 flex justify-end gap-2">
+        <button type="button" className="btn btn-sm btn-ghost" disabled={!isChanged} onClick={onKept}>
+          Back to what is kept
+        </button>
+        <button type="submit" className="btn btn-sm btn-primary" disabled={!isChanged || problem !== null}>
+          Keep scale
+        </button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,89 @@
+'use client';
+/** The scale drawn over the raw values that matter, with the live point on it. */
+import { CartesianGrid, ComposedChart, Line, ReferenceArea, ResponsiveContainer, Scatter, XAxis, YAxis } from 'recharts';
+import { toEngineering } from '@/core/scaling/scale.ts';
+import { engineeringText, type SignalDefinition } from '@/core/signal.ts';
+import { asNumber, formatValue, fromJson } from '@/core/value/engineering.ts';
+import { useTagView } from '../live/LiveContext.tsx';
+
+const STEPS = 20;
+
+export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly def: SignalDefinition }) {
+  const view = useTagView(tagId);
+  const raw = view?.sample?.raw && view.level !== 'bad' ? fromJson(view.sample.raw) : null;
+  const rawNow = raw?.ok ? asNumber(raw.value) : null;
+  const { from, to } = spanOf(def, rawNow);
+  const line = Array.from({ length: STEPS + 1 }, (_, i) => {
+    const x = from + ((to - from) * i) / STEPS;
+    return { raw: x, eng: asNumber(toEngineering(def.scale, x).value) };
+  });
+  const raws = marksOf(def, from, to);
+  const ends = line.flatMap((p) => p.eng ?? []);
+  const engNow = rawNow === null ? null : asNumber(toEngineering(def.scale, rawNow).value);
+  const point = rawNow !== null && engNow !== null ? [{ raw: rawNow, eng: engNow }] : [];
+  const unit = def.unit ? ` ${def.unit}` : '';
+  const short = (value: number): string => formatValue(Number(value.toPrecision(6)), null);
+  return (
+    <section aria-label="The line drawn" className="card-flat flex h-[300px] flex-col p-4">
+      <h2 className="font-semibold">
+        {point.length > 0 && engNow !== null && rawNow !== null ? (
+          <>
+            Now: raw <span className="num">{short(rawNow)}</span> is{' '}
+            <span className="num">
+              {engineeringText(def, engNow)}
+              {unit}
+            </span>
+          </>
+        ) : (
+          <span className="quiet">No live value {view?.why ? `· ${view.why}` : ''}</span>
+        )}
+      </h2>
+      <div className="min-h-0 flex-1">
+        <ResponsiveContainer width="100%" height="100%">
+          <ComposedChart data={line} margin={{ top: 12, right: 16, bottom: 16, left: 8 }}>
+            <CartesianGrid stroke="var(--color-base-300)" />
+            <XAxis
+              dataKey="raw"
+              type="number"
+              domain={[from, to]}
+              ticks={[...raws]}
+              tickFormatter={short}
+              stroke="var(--color-base-content)"
+              tick={{ fontSize: 11 }}
+              label={{ value: 'raw', position: 'insideBottom', offset: -8, fontSize: 12, fill: 'var(--color-base-content)' }}
+            />
+            <YAxis
+              type="number"
+              domain={[Math.min(...ends), Math.max(...ends)]}
+              ticks={[...raws].map((x) => asNumber(toEngineering(def.scale, x).value) ?? 0)}
+              tickFormatter={short}
+              stroke="var(--color-base-content)"
+              tick={{ fontSize: 11 }}
+              width={64}
+              label={{ value: def.unit || 'value', angle: -90, position: 'insideLeft', fontSize: 12, fill: 'var(--color-base-content)' }}
+            />
+            {def.range ? <ReferenceArea y1={def.range.low} y2={def.range.high} fill="var(--color-success)" fillOpacity={0.08} /> : null}
+            <Line dataKey="eng" type="linear" stroke="var(--color-primary)" strokeWidth={2} dot={false} isAnimationActive={false} />
+            <Scatter data={point} dataKey="eng" fill="var(--color-accent)" stroke="var(--color-base-content)" isAnimationActive={false} />
+          </ComposedChart>
+        </ResponsiveContainer>
+      </div>
+    </section>
+  );
+}
+
+/** Raw values to draw: the two points, or the type's reach around what is there now. */
+function spanOf(def: SignalDefinition, now: number | null): { readonly from: number; readonly to: number } {
+  const marks = def.scale.kind === 'linear' ? [def.scale.rawA, def.scale.rawB] : [0, now === null || now === 0 ? 100 : now * 1.5];
+  if (now !== null) marks.push(now);
+  const from = Math.min(...marks);
+  const to = Math.max(...marks);
+  const room = (to - from || 1) * 0.05;
+  return { from: from - room, to: to + room };
+}
+
+/** Where the axes are marked: the two points of the line and the quarters between them, or round steps. */
+function marksOf(def: SignalDefinition, from: number, to: number): readonly number[] {
+  const [first, last] = def.scale.kind === 'linear' ? [def.scale.rawA, def.scale.rawB] : [0, to > 0 ? to / 1.05 : from / 1.05];
+  return [0, 0.25, 0.5, 0.75, 1].map((part) => Number((first + (last - first) * part).toPrecision(5)));
+}

@@ -1,0 +1,65 @@
+'use client';
+/** All keys on one page. */
+import { Dialog } from '../parts/Dialog.tsx';
+import { STEPS } from './steps.ts';
+
+const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
+  [
+    'Anywhere',
+    [
+      ['Ctrl K', 'find a tag, a device, a step or an action'],
+      ['Ctrl Z', 'undo'],
+      ['Ctrl Shift Z', 'redo'],
+      ['?', 'this page'],
+    ],
+  ],
+  ['Steps', STEPS.map((step, i) => [`Alt ${i + 1}`, step.name] as const)],
+  [
+    'In the map',
+    [
+      ['↑ ↓ ← →', 'move'],
+      ['Enter or F2', 'edit the cell'],
+      ['any letter', 'edit, beginning with it'],
+      ['Tab, Enter', 'keep, and go right or down'],
+      ['Esc', 'leave without keeping'],
+      ['Del', 'remove the tag (undo brings it back)'],
+    ],
+  ],
+  [
+    'In lists of tags',
+    [
+      ['↑ ↓', 'move'],
+      ['Enter', 'choose'],
+      ['Esc', 'leave'],
+    ],
+  ],
+];
+
+export function KeysDialog({ onClose }: { readonly onClose: () => void }) {
+  return (
+    <Dialog title="Keys" onClose={onClose} wide>
+      <div className="grid grid-cols-2 gap-x-8 gap-y-4">
+        {KEYS.map(([title, keys]) => (
+          <section key={title}>
+            <h3 className="mb-1 font-semibold">{title}</h3>
+            <dl className="grid grid-cols-[8.5rem_1fr] items-center gap-y-1">
+              {keys.map(([key, what]) => (
+                <div key={key} className="contents">
+                  <dt>
+                    <kbd className="kbd kbd-sm">{key}</kbd>
+                  </dt>
+                  <dd>{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+      <div className="mt-5 text-right">
+        <button type="button" className="btn btn-sm btn-primary" onClick={onClose}>
+          Close
+        </button>
+      </div>
+    </Dialog>
+  );
+}

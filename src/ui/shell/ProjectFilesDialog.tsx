@@ -1,0 +1,226 @@
+'use client';
+/** The project as a file, out and in, and the backups of the data folder. */
+import { Download, RotateCcw } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { toast } from 'sonner';
+import { v7 as uuid } from 'uuid';
+import type { EntityKind } from '@/core/project/entities.ts';
+import type { Applied } from '@/core/project/snapshot.ts';
+import type { Difference } from '@/core/projectFile/projectFile.ts';
+import type { Problem, Result } from '@/core/result.ts';
+import { call, sendFile } from '../live/api.ts';
+import { useLive, useProject, useStep } from '../live/LiveContext.tsx';
+import { Dialog } from '../parts/Dialog.tsx';
+import { FileDrop } from '../parts/FileDrop.tsx';
+import { dayAndTime } from '../parts/moment.ts';
+
+interface Preview {
+  readonly name: string;
+  readonly exportedAt: string;
+  readonly differences: readonly Difference[];
+  readonly newProofs: number;
+}
+interface Backup {
+  readonly name: string;
+  readonly at: string;
+  readonly why: string;
+}
+
+const KIND_WORDS: Readonly<Record<EntityKind, string>> = {
+  project: 'name of the project',
+  link: 'links',
+  device: 'devices',
+  source: 'lists',
+  tag: 'tags',
+  scale: 'scales',
+  panel: 'panels',
+  page: 'pages',
+  element: 'things on pages',
+};
+const NAMES_SHOWN = 12;
+
+export function ProjectFilesDialog({ onClose }: { readonly onClose: () => void }) {
+  const project = useProject().project;
+  return (
+    <Dialog title="The project as a file" onClose={onClose} wide>
+      <section className="mb-4 flex items-center gap-4">
+        <a className="btn btn-sm btn-outline" href="/api/v1/project-file" download>
+          <Download size={14} aria-hidden /> Take the project out
+        </a>
+        <span className="quiet">One zip with all of {project.name}: JSON, and the tags of each device as a list.</span>
+      </section>
+      <BringIn onDone={onClose} />
+      <Backups />
+      <div className="mt-4 text-right">
+        <button type="button" className="btn btn-sm" onClick={onClose}>
+          Close
+        </button>
+      </div>
+    </Dialog>
+  );
+}
+
+function BringIn({ onDone }: { readonly onDone: () => void }) {
+  const live = useLive();
+  const step = useStep();
+  const [file, setFile] = useState<File | null>(null);
+  const [seen, setSeen] = useState<Result<Preview> | null>(null);
+  const [busy, setBusy] = useState(false);
+  const look = async (chosen: File): Promise<void> => {
+    setFile(chosen);
+    setSeen(null);
+    setBusy(true);
+    setSeen(await sendFile<Preview>('/project-file/preview', chosen));
+    setBusy(false);
+  };
+  const commit = async (): Promise<void> => {
+    if (!file) return;
+    setBusy(true);
+    const done = await sendFile<Applied>(`/project-file/commit?command=${uuid()}`, file);
+    setBusy(false);
+    if (!done.ok) {
+      setSeen(done);
+      return;
+    }
+    live.applyChanges(done.value.revision, done.value.changes);
+    toast(done.value.label, { action: { label: 'Undo', onClick: () => void step('undo') } });
+    onDone();
+  };
+  const differs =
+    seen?.ok && (seen.value.newProofs > 0 || seen.value.differences.some((d) => d.added.length + d.changed.length + d.removed.length > 0));
+  return (
+    <section aria-label="Bring a project in" className="border-base-300 border-t pt-3">
+      <div className="flex items-center gap-4">
+        <FileDrop
+          label="Project file"
+          ask="Bring a project in: drop its zip here, or choose it"
+          accept=".zip,application/zip"
+          chosen={file?.name ?? null}
+          onFile={(f) => void look(f)}
+        />
+        {busy ? <span className="loading loading-spinner loading-sm" role="status" aria-label="Reading the file" /> : null}
+      </div>
+      {seen && !seen.ok ? <ProblemLine problem={seen.problem} /> : null}
+      {seen?.ok ? (
+        <div className="mt-3" data-file-preview>
+          <p>
+            <strong>{seen.value.name}</strong>
+            {seen.value.exportedAt ? <span className="quiet">, taken out {dayAndTime(seen.value.exportedAt)}</span> : null}
+          </p>
+          {differs ? (
+            <>
+              <table className="my-2 w-full text-[13px]">
+                <thead>
+                  <tr className="quiet text-left">
+                    <th className="w-40 font-semibold">What differs</th>
+                    <th className="w-20 text-right font-semibold">New</th>
+                    <th className="w-20 text-right font-semibold">Changed</th>
+                    <th className="w-20 text-right font-semibold">Gone</th>
+                    <th className="w-20 text-right font-semibold">Same</th>
+                    <th className="pl-4 font-semibold">Which</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {seen.value.differences
+                    .filter((d) => d.added.length + d.changed.length + d.removed.length > 0)
+                    .map((d) => (
+                      <DifferenceRow key={d.kind} difference={d} />
+                    ))}
+                </tbody>
+              </table>
+              {seen.value.newProofs > 0 ? <p className="quiet">{seen.value.newProofs} proofs come with it and are kept.</p> : null}
+              <p className="mb-2">This project is replaced by the one in the file, as one change that undo takes back.</p>
+              <button type="button" className="btn btn-sm btn-primary" disabled={busy} onClick={() => void commit()}>
+                Bring it in
+              </button>
+            </>
+          ) : (
+            <p className="quiet">The file and this project are the same.</p>
+          )}
+        </div>
+      ) : null}
+    </section>
+  );
+}
+
+function DifferenceRow({ difference }: { readonly difference: Difference }) {
+  const { kind, added, changed, removed, same } = difference;
+  const which = [
+    ...removed.map((name) => `− ${name}`),
+    ...changed.map(({ name, fields }) => `${name} (${fields.join(', ')})`),
+    ...added.map((name) => `+ ${name}`),
+  ];
+  const shown = which.slice(0, NAMES_SHOWN).join(' · ') + (which.length > NAMES_SHOWN ? ` · and ${which.length - NAMES_SHOWN} more` : '');
+  return (
+    <tr className="border-base-300 border-t align-top" data-differs={kind}>
+      <td className="py-1">{KIND_WORDS[kind]}</td>
+      <td className="num py-1 text-right">{added.length}</td>
+      <td className="num py-1 text-right">{changed.length}</td>
+      <td className={`num py-1 text-right ${removed.length > 0 ? 'is-bad font-semibold' : ''}`}>{removed.length}</td>
+      <td className="num py-1 text-right">{same}</td>
+      <td className="quiet py-1 pl-4">{shown}</td>
+    </tr>
+  );
+}
+
+function Backups() {
+  const [backups, setBackups] = useState<readonly Backup[] | null>(null);
+  const [asked, setAsked] = useState<string | null>(null);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  useEffect(() => {
+    const stop = new AbortController();
+    void call<readonly Backup[]>('GET', '/backups', undefined, stop.signal).then((loaded) => {
+      if (stop.signal.aborted) return;
+      if (loaded.ok) setBackups(loaded.value);
+      else setProblem(loaded.problem);
+    });
+    return () => stop.abort();
+  }, []);
+  const restore = async (name: string): Promise<void> => {
+    const done = await call('POST', '/backups/restore', { name });
+    if (done.ok) toast('The server starts again with the backup …');
+    else setProblem(done.problem);
+    setAsked(null);
+  };
+  return (
+    <section aria-label="Backups" className="border-base-300 mt-4 border-t pt-3">
+      <h3 className="mb-1 font-semibold">Backups of the data folder</h3>
+      {problem ? <ProblemLine problem={problem} /> : null}
+      {backups?.length === 0 ? (
+        <p className="quiet">None yet. One is made by itself before a newer Mill Latch changes how data are kept, and before a restore.</p>
+      ) : null}
+      <ul>
+        {backups?.map((b) => (
+          <li key={b.name} className="border-base-300 flex items-center gap-3 border-b py-1 text-[13px]">
+            <span className="w-48 whitespace-nowrap">{dayAndTime(b.at)}</span>
+            <span className="quiet flex-1">{b.why}</span>
+            {asked === b.name ? (
+              <>
+                <span className="is-look">The project goes back to this. What is there now becomes a backup.</span>
+                <button type="button" className="btn btn-xs btn-warning" onClick={() => void restore(b.name)}>
+                  Restore it
+                </button>
+                <button type="button" className="btn btn-xs btn-ghost" onClick={() => setAsked(null)}>
+                  Leave it
+                </button>
+              </>
+            ) : (
+              <button type="button" className="btn btn-xs btn-outline" onClick={() => setAsked(b.name)}>
+                <RotateCcw size={13} aria-hidden /> Restore …
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function ProblemLine({ problem }: { readonly problem: Problem }) {
+  return (
+    <p role="alert" className="mt-2">
+      {problem.place ? <span className="num mr-2">{problem.place}</span> : null}
+      <strong className="is-bad">{problem.message}</strong> {problem.remedy}
+    </p>
+  );
+}

@@ -1,0 +1,173 @@
+/** What the strip says: the five stages of one tag, where the path breaks, why, and the remedy. */
+import { explain, type Suggestion } from '@/core/check/explain.ts';
+import { elementText } from '@/core/panel/element.ts';
+import type { Change, Tag } from '@/core/project/entities.ts';
+import type { Scale } from '@/core/scaling/scale.ts';
+import { decodedSettingInWords, NO_VALUE_TEXT, rawText, type SignalDefinition } from '@/core/signal.ts';
+import { formatDataType, type DataType } from '@/core/value/dataType.ts';
+import { isDecimal } from '@/core/value/decimal.ts';
+import { fromJson, type ValueJson } from '@/core/value/engineering.ts';
+import type { TagView } from '../live/liveClient.ts';
+import type { ProjectView } from '../live/project.ts';
+
+export interface PathStage {
+  readonly title: string;
+  readonly value: string;
+  readonly setting: string;
+  /** Where the setting of this stage is changed. */
+  readonly href: string;
+}
+
+export interface SignalPath {
+  readonly where: string;
+  readonly stages: readonly PathStage[];
+  /** Index of the stage where the path breaks. */
+  readonly brokenAt: number | null;
+  readonly finding: string | null;
+  readonly remedy: { readonly button: string; readonly label: string; readonly changes: readonly Change[] } | null;
+}
+
+export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPath {
+  const device = project.device(tag.deviceId);
+  const where = `${device?.name ?? '?'}${typeof device?.settings.unit === 'number' ? `, unit ${device.settings.unit}` : ''}`;
+  const effective = project.effective(tag.id);
+  if (!effective.ok) {
+    const stage = (title: string, setting: string, href: string): PathStage => ({ title, value: '–', setting, href });
+    return {
+      where,
+      stages: [
+        stage('Controller memory', tag.address, '/map'),
+        stage('On the wire', '', '/links'),
+        stage('Decoded', tag.type, '/map'),
+        stage('Engineering', '', '/scale'),
+        stage('On the panel', '', '/panels'),
+      ],
+      brokenAt: effective.problem.place === 'order' ? 2 : 0,
+      finding: effective.problem.message,
+      remedy: null,
+    };
+  }
+  const { driver, canonical, def } = effective.value;
+  const sample = view.level === 'bad' && !view.sample?.wire ? null : view.sample;
+  const isLost = view.level === 'bad' && view.sample?.broken?.stage !== 'decoded';
+  const element = project.elementsOf(tag.id)[0];
+  const unit = def.unit ? ` ${def.unit}` : '';
+  const state = typeof sample?.eng?.value === 'boolean' ? sample.eng.value : null;
+  const panelText = element ? elementText(element.kind, element.settings, { text: view.text, level: view.level, state }) : view.text;
+  const stages: PathStage[] = [
+    {
+      title: 'Controller memory',
+      value: driver.notation.format(canonical, def.type, device?.dialect ?? {}),
+      setting: driver.notation.explain(canonical, device?.dialect ?? {}),
+      href: '/map',
+    },
+    {
+      title: 'On the wire',
+      value: sample?.wire && !isLost ? spaced(sample.wire) : '–',
+      setting: `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? `, ${sample.roundTripMs.toFixed(1)} ms` : ''}`,
+      href: '/links',
+    },
+    { title: 'Decoded', value: sample?.raw && !isLost ? rawJsonText(def.type, sample.raw) : '–', setting: decodedSettingInWords(def), href: '/map' },
+    {
+      title: 'Engineering',
+      value: sample?.eng && !isLost ? `${view.level === 'bad' ? '–' : view.text}${unit}` : '–',
+      setting: scaleInWords(def.scale, def.decimals),
+      href: '/scale',
+    },
+    {
+      title: 'On the panel',
+      value: panelText,
+      setting: element ? `${project.page(element.pageId)?.name ?? ''}, ${element.label || element.kind}` : 'on no page yet',
+      href: '/panels',
+    },
+  ];
+  const found = suggestions(def, view);
+  const broken = breakOf(view, def, found[0]);
+  return { where, stages, brokenAt: broken.at, finding: broken.finding, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
+}
+
+function breakOf(
+  view: TagView,
+  def: SignalDefinition,
+  suggestion: Suggestion | undefined,
+): { readonly at: number | null; readonly finding: string | null } {
+  const broken = view.sample?.broken;
+  if (view.level === 'good') return { at: null, finding: null };
+  const at = suggestion ? (suggestion.setting === 'scale' ? 3 : 2) : broken?.stage === 'decoded' ? 2 : broken?.stage === 'engineering' ? 3 : 1;
+  const name = ['controller memory', 'the wire', 'decoded', 'engineering'][at] ?? '';
+  const inside = def.range ? `, inside the expected ${def.range.low} to ${def.range.high}` : '';
+  if (suggestion) return { at, finding: `The path breaks at ${name}: ${suggestion.sentence}${inside}.` };
+  const isServerSilent = view.why.startsWith('the Mill Latch server');
+  const what = isServerSilent ? view.why : (broken?.problem.message ?? view.why);
+  return { at, finding: `The path breaks at ${name}: ${what}` };
+}
+
+function suggestions(def: SignalDefinition, view: TagView): readonly Suggestion[] {
+  if (!def.range || !view.sample?.wire || view.level === 'good' || (view.level === 'bad' && view.sample.broken?.stage !== 'decoded')) return [];
+  return explain(def, { kind: 'bytes', bytes: bytesOf(view.sample.wire) }, def.range);
+}
+
+/** The change that a suggestion stands for. */
+export function remedyOf(tag: Tag, def: SignalDefinition, suggestion: Suggestion): NonNullable<SignalPath['remedy']> {
+  if (suggestion.setting === 'order')
+    return {
+      button: `Use ${suggestion.value}`,
+      label: `order of ${tag.name} changed to ${suggestion.value}`,
+      changes: [{ kind: 'tag', id: tag.id, set: { order: suggestion.value } }],
+    };
+  if (suggestion.setting === 'type')
+    return {
+      button: `Use ${suggestion.value}`,
+      label: `type of ${tag.name} changed to ${suggestion.value}`,
+      changes: [{ kind: 'tag', id: tag.id, set: { type: suggestion.value } }],
+    };
+  const factor = Number(suggestion.value);
+  return {
+    button: `Scale × ${suggestion.value}`,
+    label: `scale of ${tag.name} changed`,
+    changes: [{ kind: 'scale', id: tag.id, set: { scale: scaledBy(def.scale, factor) } }],
+  };
+}
+
+/** A scale whose engineering values are a power of ten larger or smaller. */
+function scaledBy(scale: Scale, factor: number): Scale {
+  if (scale.kind === 'linear')
+    return { ...scale, engA: Number((scale.engA * factor).toPrecision(12)), engB: Number((scale.engB * factor).toPrecision(12)) };
+  const exponent = (scale.kind === 'power' ? scale.exponent : 0) + Math.round(Math.log10(factor));
+  return exponent === 0 ? { kind: 'none' } : { kind: 'power', exponent };
+}
+
+export function scaleInWords(scale: Scale, decimals: number | null): string {
+  const places = decimals === null ? '' : `, ${decimals} ${decimals === 1 ? 'decimal' : 'decimals'}`;
+  switch (scale.kind) {
+    case 'none':
+      return `as it is${places}`;
+    case 'linear':
+      return `${scale.rawA}…${scale.rawB} to ${scale.engA}…${scale.engB}${places}`;
+    case 'power':
+      return `× 10^${scale.exponent}${places}`;
+  }
+}
+
+export function spaced(hex: string): string {
+  return hex.toUpperCase().replace(/(..)(?=.)/g, '$1 ');
+}
+
+export function bytesOf(hex: string): Uint8Array {
+  return Uint8Array.from(hex.match(/../g) ?? [], (pair) => parseInt(pair, 16));
+}
+
+/** The text of a raw value as it came over the live channel. */
+export function rawJsonText(type: DataType, json: ValueJson): string {
+  const value = fromJson(json);
+  return value.ok && !isDecimal(value.value) ? rawText(type, value.value) : NO_VALUE_TEXT;
+}
+
+/** For tooltips: `REAL at HR17–18`. */
+export function typeAndPlace(project: ProjectView, tagId: string): string {
+  const effective = project.effective(tagId);
+  const dialect = project.device(project.tag(tagId)?.deviceId ?? '')?.dialect ?? {};
+  return effective.ok
+    ? `${formatDataType(effective.value.def.type)} at ${effective.value.driver.notation.format(effective.value.canonical, effective.value.def.type, dialect)}`
+    : effective.problem.message;
+}

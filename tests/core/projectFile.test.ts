@@ -1,0 +1,198 @@
+import { describe, expect, test } from '@jest/globals';
+import { strToU8, unzipSync, zipSync } from 'fflate';
+import fc from 'fast-check';
+import { packTexts, unpackTexts, type ArchiveKind } from '@/core/projectFile/archive.ts';
+import { compareProject, readProjectFile, writeProjectFile } from '@/core/projectFile/projectFile.ts';
+import { EQUAL } from '@/core/project/confirm.ts';
+import type { Snapshot } from '@/core/project/snapshot.ts';
+import { readList } from '@/core/taglist/readList.ts';
+import { writeList } from '@/core/taglist/writeList.ts';
+import { uuidOf } from '../support/uuidOf.ts';
+
+const KIND: ArchiveKind = { format: 'test', version: 1, allowed: /^(a|b)\.txt$/ };
+const problem = (zip: Uint8Array, kind = KIND): string => {
+  const done = unpackTexts(zip, kind);
+  return done.ok ? 'taken' : done.problem.code;
+};
+const manifest = (files: Record<string, string>, version = 1): string => JSON.stringify({ format: 'test', version, files });
+
+// OWASP ASVS 4.0.3, 12.1 (file upload) and 12.3 (file execution): sizes, counts and names from outside are not trusted.
+describe('an archive from outside', () => {
+  test('comes back as it was packed', () => {
+    fc.assert(
+      fc.property(fc.string(), fc.string({ unit: 'grapheme' }), (a, b) => {
+        const texts = { 'a.txt': a, 'b.txt': b };
+        expect(unpackTexts(packTexts(texts, KIND), KIND)).toEqual({ ok: true, value: texts });
+      }),
+    );
+  });
+  test('that would unpack to far more than it is, is refused before it is unpacked', () => {
+    const bomb = zipSync({ 'a.txt': [new Uint8Array(1_000_000), { level: 9 }] });
+    // The size that its directory states for the file is made 300 MB.
+    stateSizes(bomb, 300_000_000);
+    expect(problem(bomb)).toBe('bomb');
+  });
+  test('whose directory claims billions of files is not walked to its end', () => {
+    const zip = zipSync({ 'a.txt': strToU8('x') });
+    const view = new DataView(zip.buffer);
+    const end = zip.length - 22;
+    view.setUint16(end + 8, 0xffff, true);
+    view.setUint16(end + 10, 0xffff, true);
+    const begun = performance.now();
+    expect(problem(zip)).not.toBe('taken');
+    expect(performance.now() - begun).toBeLessThan(2000);
+  });
+  test('that lies about its sizes does not become larger than it says', () => {
+    const zip = zipSync({ 'a.txt': [new Uint8Array(1_000_000), { level: 9 }], 'manifest.json': strToU8(manifest({ 'a.txt': '' })) });
+    stateSizes(zip, 10);
+    expect(problem(zip)).not.toBe('taken');
+  });
+  test('with more files than any project has is refused', () => {
+    const many = zipSync(Object.fromEntries(Array.from({ length: 2100 }, (_, i) => [`x${i}`, new Uint8Array(0)])));
+    expect(['bomb', 'name']).toContain(problem(many));
+  });
+  test.each(['../a.txt', '/a.txt', 'C:\\a.txt', 'lists/../../a.txt', 'A.TXT', 'a.txt/'])('with a file named %s is refused', (name) => {
+    expect(problem(zipSync({ [name]: strToU8('x'), 'manifest.json': strToU8(manifest({})) }))).toBe('name');
+  });
+  test('of a newer version, of another program, or damaged is named as such', () => {
+    expect(problem(zipSync({ 'manifest.json': strToU8(manifest({}, 2)) }))).toBe('newer');
+    expect(problem(zipSync({ 'manifest.json': strToU8('{"format":"other"}') }))).toBe('not-ours');
+    expect(problem(zipSync({ 'a.txt': strToU8('x') }))).toBe('not-ours');
+    expect(problem(new Uint8Array(0))).toBe('empty');
+    expect(problem(strToU8('no zip at all'))).toBe('not-zip');
+  });
+  test('whose text was edited, or is missing, is refused: a changed digit is never taken', () => {
+    const packed = packTexts({ 'a.txt': '1234' }, KIND);
+    const edited = zipSync({ 'a.txt': strToU8('1235'), 'manifest.json': manifestOf(packed) });
+    expect(problem(edited)).toBe('damaged');
+    expect(problem(zipSync({ 'manifest.json': manifestOf(packed) }))).toBe('damaged');
+  });
+  test('with random bytes changed is refused or comes back whole, and never fails otherwise', () => {
+    const packed = packTexts({ 'a.txt': 'gap 412 µm', 'b.txt': '' }, KIND);
+    fc.assert(
+      fc.property(fc.nat(packed.length - 1), fc.nat(255), (at, byte) => {
+        const changed = packed.slice();
+        changed[at] = byte;
+        const done = unpackTexts(changed, KIND);
+        if (done.ok) expect(done.value).toEqual({ 'a.txt': 'gap 412 µm', 'b.txt': '' });
+      }),
+    );
+  });
+});
+
+/** Makes every entry of a zip state another unpacked size, in its local header and in the central directory. */
+function stateSizes(zip: Uint8Array, bytes: number): void {
+  const view = new DataView(zip.buffer, zip.byteOffset, zip.byteLength);
+  for (let i = 0; i + 28 < zip.length; i++) {
+    if (view.getUint32(i, true) === 0x04034b50) view.setUint32(i + 22, bytes, true);
+    if (view.getUint32(i, true) === 0x02014b50) view.setUint32(i + 24, bytes, true);
+  }
+}
+
+function manifestOf(packed: Uint8Array): Uint8Array {
+  return unzipSync(packed)['manifest.json'] ?? new Uint8Array(0);
+}
+
+const snapshot: Snapshot = {
+  revision: 7,
+  project: { id: uuidOf(1), name: 'Quern Hollow, line 2', dialects: [] },
+  links: [{ id: uuidOf(2), name: 'Kiln cabinet', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 }, real: null }],
+  devices: [
+    {
+      id: uuidOf(3),
+      linkId: uuidOf(2),
+      name: 'KILN',
+      settings: { unit: 1 },
+      dialect: {},
+      witnessUrl: '',
+      identityTagId: null,
+      identity: '',
+      lifeTagId: null,
+      lifeSeconds: 5,
+      ownLifeTagId: null,
+    },
+  ],
+  sources: [],
+  tags: [
+    {
+      id: uuidOf(4),
+      deviceId: uuidOf(3),
+      name: 'bed_temp',
+      group: 'Bed',
+      address: '40018',
+      type: 'REAL',
+      order: 'CDAB',
+      periodMs: 500,
+      access: 'readWrite',
+      confirm: EQUAL,
+      unit: '°C',
+      decimals: 1,
+      rangeLow: 20,
+      rangeHigh: 140,
+      comment: '=cmd, "quoted"; °C',
+      sourceId: '',
+    },
+  ],
+  scales: [{ id: uuidOf(4), scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 0.1 } }],
+  panels: [],
+  pages: [],
+  elements: [],
+  proofs: [],
+};
+
+describe('a project file', () => {
+  test('brings the same project back, every number to its last digit', () => {
+    const file = readProjectFile(writeProjectFile(snapshot, '2026-11-25T08:00:00Z'));
+    if (!file.ok) throw new Error(file.problem.message);
+    expect(file.value.name).toBe('Quern Hollow, line 2');
+    const { differences, changes } = compareProject(snapshot, file.value);
+    expect(changes).toEqual([]);
+    expect(differences.every((d) => d.added.length + d.changed.length + d.removed.length === 0)).toBe(true);
+  });
+  test('says what differs: fields that changed, things that are new, things that are gone', () => {
+    const file = readProjectFile(writeProjectFile(snapshot, ''));
+    if (!file.ok) throw new Error(file.problem.message);
+    const [tag] = snapshot.tags;
+    if (!tag) throw new Error();
+    const now: Snapshot = {
+      ...snapshot,
+      scales: [],
+      tags: [
+        { ...tag, order: 'ABCD', unit: 'K' },
+        { ...tag, id: uuidOf(9), name: 'extra' },
+      ],
+    };
+    const { differences, changes } = compareProject(now, file.value);
+    const of = (kind: string) => differences.find((d) => d.kind === kind);
+    expect(of('tag')).toMatchObject({ added: [], changed: [{ name: 'bed_temp', fields: ['order', 'unit'] }], removed: ['extra'] });
+    expect(of('scale')).toMatchObject({ added: ['bed_temp'] });
+    expect(changes.at(-1)).toEqual({ kind: 'tag', id: uuidOf(9), set: null });
+  });
+  test('with an entity that breaks its rules is refused with its place', () => {
+    const broken = { ...snapshot, tags: snapshot.tags.map((t) => ({ ...t, periodMs: 7 })) };
+    expect(readProjectFile(writeProjectFile(broken, ''))).toMatchObject({ ok: false, problem: { place: 'tags[0].periodMs' } });
+  });
+});
+
+describe('a list that goes out', () => {
+  test('can be brought in again', () => {
+    const list = readList(writeList(snapshot.tags));
+    expect(list.problems).toEqual([]);
+    expect(list.rows[0]?.cells).toMatchObject({
+      name: 'bed_temp',
+      address: '40018',
+      type: 'REAL',
+      order: 'CDAB',
+      access: 'RW',
+      unit: '°C',
+      decimals: '1',
+      low: '20',
+      high: '140',
+      period: '500',
+      group: 'Bed',
+    });
+  });
+  test('cannot start a formula in a spreadsheet', () => {
+    for (const line of writeList(snapshot.tags).split('\r\n')) for (const cell of line.split(',')) expect(cell).not.toMatch(/^"?[=+@]/);
+  });
+});

@@ -1,0 +1,427 @@
+import { afterEach, describe, expect, test } from '@jest/globals';
+import { createRequire } from 'node:module';
+import { parseDataType, type DataType } from '@/core/value/dataType.ts';
+import type { Arrival, CallContext, DeviceSession, Driver, DriverSession, FrameEvent, PointSpec, TestStage } from '@/drivers/contract.ts';
+import { modbusGateway, modbusSerial } from '@/drivers/modbus/driver.ts';
+import { systemClock } from '@/runtime/clock.ts';
+import { FaultyLine, rtu } from '../support/faultyLine.ts';
+import { ownAddresses } from '../support/faultyServer.ts';
+import { openPseudoTerminals } from '../support/pseudoTerminals.ts';
+import { startStandin } from '../support/standin.ts';
+import { until } from '../support/until.ts';
+
+const require = createRequire(import.meta.url);
+const closers: (() => unknown)[] = [];
+afterEach(async () => {
+  for (const close of closers.splice(0).reverse()) await close();
+});
+
+function typeOf(name: string): DataType {
+  const parsed = parseDataType(name);
+  if (!parsed.ok) throw new Error(parsed.problem.message);
+  return parsed.value;
+}
+const point = (canonical: string, type = 'INT'): PointSpec => ({ key: canonical, canonical, type: typeOf(type) });
+const context = (ms = 8000): CallContext => ({ signal: new AbortController().signal, deadline: systemClock.now() + ms });
+
+interface Opened {
+  readonly session: DriverSession;
+  readonly frames: FrameEvent[];
+  device(unit?: number, dialect?: Record<string, unknown>): DeviceSession;
+}
+async function open(driver: Driver, settings: Record<string, unknown>): Promise<Opened> {
+  const frames: FrameEvent[] = [];
+  const session = driver.createSession({ settings, clock: systemClock, onFrame: (f) => frames.push(f), onState: () => undefined });
+  closers.push(() => session.close());
+  session.start();
+  await until('connected', () => session.state.phase === 'connected');
+  return { session, frames, device: (unit = 1, dialect = {}) => session.device({ unit }, { timeoutMs: 120, readRetries: 0, ...dialect }) };
+}
+async function line(onAsked: FaultyLine['onAsked']): Promise<FaultyLine & Opened> {
+  const faulty = await FaultyLine.start();
+  faulty.onAsked = onAsked;
+  closers.push(() => faulty.stop());
+  return Object.assign(faulty, await open(modbusGateway, { host: '127.0.0.1', port: faulty.port }));
+}
+function words(arrival: Arrival): string {
+  if ('fault' in arrival) return `${arrival.fault.kind} ${arrival.fault.problem.code}`;
+  return arrival.wire.kind === 'bytes' ? Buffer.from(arrival.wire.bytes).toString('hex') : arrival.wire.kind;
+}
+async function read(device: DeviceSession, ...points: PointSpec[]): Promise<string[]> {
+  const seen: string[] = [];
+  await device.prepare(points).read((_key, arrival) => seen.push(words(arrival)), context());
+  return seen;
+}
+const oddities = (frames: readonly FrameEvent[]): string[] => frames.flatMap((f) => f.oddity ?? []);
+
+describe('RTU frames through a gateway', () => {
+  test('values come, several at once', async () => {
+    const at = await line((asked) => asked.answer(ownAddresses(asked.pdu)));
+    expect(await read(at.device(), point('HR17', 'DINT'), point('HR2'))).toEqual(['0002', '00110012']);
+    expect(at.asked.map((a) => a.frame.toString('hex'))).toContain(rtu(1, [3, 0, 17, 0, 2]).toString('hex'));
+  });
+  test('a reply cut in two is one reply', async () => {
+    const at = await line((asked) => {
+      const whole = rtu(1, ownAddresses(asked.pdu));
+      asked.raw(whole.subarray(0, 4));
+      setTimeout(() => asked.raw(whole.subarray(4)), 60);
+    });
+    expect(await read(at.device(), point('HR7'))).toEqual(['0007']);
+  });
+  test('noise before a frame and a frame for another unit cost nothing', async () => {
+    const at = await line((asked) => asked.raw(Buffer.concat([Buffer.from([0, 0xff, 3]), rtu(9, [3, 2, 9, 9]), rtu(1, ownAddresses(asked.pdu))])));
+    expect(await read(at.device(), point('HR7'))).toEqual(['0007']);
+    expect(oddities(at.frames)).toEqual(['noise', 'stranger']);
+  });
+  test('a damaged reply is bad at once, not at the time-out', async () => {
+    const at = await line((asked) => {
+      const whole = rtu(1, ownAddresses(asked.pdu));
+      whole[4] = (whole[4] ?? 0) ^ 4;
+      asked.raw(whole);
+    });
+    const begun = systemClock.now();
+    expect(await read(at.device(1, { timeoutMs: 2000 }), point('HR7'))).toEqual(['malformed malformed']);
+    expect(systemClock.now() - begun).toBeLessThan(1000);
+    expect(oddities(at.frames)).toEqual(['checksum']);
+  });
+  test('an adapter that echoes is seen, and its echo is never a value nor a confirmation', async () => {
+    let held = 5;
+    const at = await line((asked) => {
+      if (asked.pdu[0] === 3) return asked.answer([3, 2, 0, held]);
+      if (asked.pdu[0] === 8) return asked.answer([0x88, 1]);
+      if (asked.pdu[0] === 6 && held < 7) {
+        held++;
+        asked.answer(asked.pdu);
+      }
+    });
+    at.echoes = true;
+    const device = at.device();
+    const write = (value: number) => device.write(point('HR1'), { raw: value, bytes: Uint8Array.of(0, value), mask: null }, context());
+    expect(await write(6)).toBeNull();
+    expect(await write(7)).toBeNull();
+    // Now the device says nothing, and only the echo comes: nobody knows, and it is not called done.
+    expect(await write(8)).toMatchObject({ kind: 'unknown' });
+    expect(await read(device, point('HR1'))).toEqual(['0007']);
+    expect(oddities(at.frames)).toContain('echo');
+  });
+  test('a late reply never becomes the value of the next request, however late it is', async () => {
+    let late = true;
+    const at = await line((asked) => {
+      if (asked.pdu[0] === 8) return asked.answer(asked.pdu);
+      // The first comes after the next request of the same form has been asked for.
+      asked.answer(ownAddresses(asked.pdu), late ? { delayMs: 260 } : {});
+      late = false;
+    });
+    const device = at.device();
+    expect(await read(device, point('HR7'))).toEqual(['silent timeout']);
+    expect(await read(device, point('HR8'))).toEqual(['0008']);
+    expect(await read(device, point('HR9'))).toEqual(['0009']);
+    await until('the late one came', () => oddities(at.frames).length > 0);
+    // A line answers in turn: what was late came before the echo, or was told as nobody's.
+    expect(at.asked.map((a) => a.pdu[0])).toEqual([3, 8, 3, 3]);
+  });
+  test('a reply that comes twice never becomes the value of another request', async () => {
+    const at = await line((asked) => {
+      asked.answer(ownAddresses(asked.pdu));
+      asked.answer(ownAddresses(asked.pdu), { delayMs: 12 });
+    });
+    const device = at.device();
+    for (let i = 0; i < 20; i++) {
+      expect(await read(device, point('HR7'), point('HR20'), point('HR30'))).toEqual(['0007', '0014', '001e']);
+      await new Promise((r) => setTimeout(r, i));
+    }
+    expect(at.frames.some((f) => f.note?.includes('come before'))).toBe(true);
+  });
+  test.each([
+    ['knows the echo', true],
+    ['does not', false],
+  ])('two places that hold the same are asked for again once, and then believed, by a device that %s', async (_name, knowsEcho) => {
+    const at = await line((asked) => {
+      if (asked.pdu[0] === 3) asked.answer([3, 2, 0, 0]);
+      else if (knowsEcho) asked.answer(asked.pdu);
+    });
+    const device = at.device();
+    for (let i = 0; i < 5; i++) expect(await read(device, point('HR7'), point('HR20'))).toEqual(['0000', '0000']);
+    expect(at.asked.filter((a) => a.pdu[0] === 3).length).toBeLessThanOrEqual(12);
+  });
+  test('a unit that does not know the echo is read on all the same', async () => {
+    let silent = true;
+    const at = await line((asked) => {
+      if (silent) silent = false;
+      else asked.answer(asked.pdu[0] === 8 ? [0x88, 1] : ownAddresses(asked.pdu));
+    });
+    const device = at.device();
+    expect(await read(device, point('HR7'))).toEqual(['silent timeout']);
+    expect(await read(device, point('HR8'))).toEqual(['0008']);
+  });
+  test('a write goes before the reads that wait, and is sent to a unit that owes a reply', async () => {
+    let isDumb = false;
+    const at = await line((asked) => {
+      if (asked.pdu[0] === 6) return asked.answer(asked.pdu);
+      if (!isDumb) asked.answer(ownAddresses(asked.pdu), { delayMs: 15 });
+    });
+    const device = at.device(1, { timeoutMs: 80 });
+    await read(device, point('HR1'));
+    const write = () => device.write(point('HR40'), { raw: 0, bytes: Uint8Array.of(0, 0), mask: null }, context());
+    const reading = Promise.all([2, 4, 6].map((n) => read(at.device(n, { timeoutMs: 80 }), point('HR7'))));
+    expect(await write()).toBeNull();
+    await reading;
+    const writes = at.asked.map((a) => a.pdu[0]);
+    expect(writes.indexOf(6)).toBeLessThan(writes.lastIndexOf(3));
+    isDumb = true;
+    expect(await read(device, point('HR9'))).toEqual(['silent timeout']);
+    expect(await write()).toBeNull();
+  });
+  test('all units are written to only with a permission of its own; nobody answers, and none is waited for', async () => {
+    const at = await line(() => undefined);
+    const everyone = (broadcast: string): DeviceSession => at.session.device({ unit: 0, broadcast }, { timeoutMs: 120 });
+    const write = (broadcast: string) => everyone(broadcast).write(point('HR1'), { raw: 1, bytes: Uint8Array.of(0, 1), mask: null }, context());
+    expect(await write('refused')).toMatchObject({ kind: 'settings' });
+    expect(at.asked).toHaveLength(0);
+    expect(await write('allowed')).toBeNull();
+    expect(at.asked.map((a) => a.unit)).toEqual([0]);
+    expect(await read(everyone('allowed'), point('HR1'))).toEqual(['settings broadcast']);
+  });
+  test('a dead unit is left in peace while others are read, and comes back by itself', async () => {
+    let isDead = true;
+    const at = await line((asked) => {
+      if (asked.unit !== 4 || !isDead) asked.answer(asked.pdu[0] === 8 ? asked.pdu : ownAddresses(asked.pdu));
+    });
+    const [good, dead] = [at.device(3), at.device(4)];
+    const end = systemClock.now() + 2000;
+    let reads = 0;
+    const reading = (async () => {
+      while (systemClock.now() < end) {
+        expect(await read(good, point('HR7'))).toEqual(['0007']);
+        reads++;
+        await new Promise((r) => setTimeout(r, 5));
+      }
+    })();
+    while (systemClock.now() < end) {
+      expect((await read(dead, point('HR7')))[0]).toMatch(/^silent (timeout|resting)$/);
+      await new Promise((r) => setTimeout(r, 5));
+    }
+    await reading;
+    const waited = at.asked.filter((a) => a.unit === 4).length * 220;
+    expect(waited).toBeLessThan(660);
+    isDead = false;
+    await until('it is asked again', async () => (await read(dead, point('HR7')))[0] === '0007' || (await read(good, point('HR7'))).length === 0);
+    expect(reads).toBeGreaterThan(20);
+  });
+  test('a connection that is cut comes back, and nothing waits over it', async () => {
+    const at = await line((asked) => {
+      if (asked.pdu[0] === 3) at.cutAll();
+      else asked.answer(asked.pdu);
+    });
+    expect(await read(at.device(), point('HR7'))).toEqual(['link-down closed-by-peer']);
+    at.onAsked = (asked) => asked.answer(asked.pdu[0] === 8 ? asked.pdu : ownAddresses(asked.pdu));
+    await until('connected again', () => at.session.state.phase === 'connected');
+    expect(await read(at.device(), point('HR7'))).toEqual(['0007']);
+  });
+});
+
+describe('what the test of a connection finds on a line', () => {
+  async function test1(
+    at: Opened,
+    points = [point('HR7')],
+    dialect: Record<string, unknown> = {},
+  ): Promise<{ last: TestStage; causes: string[]; states: string }> {
+    const stages: TestStage[] = [];
+    for await (const stage of at.device(1, dialect).test(points, context())) stages.push(stage);
+    const last = stages.find((s) => s.state === 'failed') ?? stages.findLast((s) => s.causes) ?? stages.at(-1);
+    if (!last) throw new Error('no stage');
+    return { last, causes: last.causes?.map((c) => c.id) ?? [], states: stages.map((s) => `${s.id} ${s.state}`).join(', ') };
+  }
+  const good = (asked: { pdu: Buffer; answer: (pdu: number[]) => void }): void => asked.answer(ownAddresses(asked.pdu));
+
+  test('a healthy line is called healthy', async () => {
+    const { states } = await test1(await line(good));
+    expect(states).toBe('settings passed, host passed, protocol passed, unit passed, area HR passed, identification noted, times passed');
+  });
+  test('silence: what looks alike is named together, the unit last where nothing answers at all', async () => {
+    const { causes, states } = await test1(await line(() => undefined));
+    expect(states).toContain('protocol failed');
+    expect(causes).toEqual(['speed', 'parity', 'wiring', 'unit', 'power']);
+  });
+  test('silence of one unit among others: its number first', async () => {
+    const at = await line((asked) => (asked.unit === 2 ? good(asked) : undefined));
+    const other = at.device(2);
+    const stop = setInterval(() => void read(other, point('HR1')), 30);
+    const { causes, states } = await test1(at);
+    clearInterval(stop);
+    expect(states).toContain('protocol passed, unit failed');
+    expect(causes[0]).toBe('unit');
+  });
+  test('bytes that are no frame: speed, parity and wires look alike', async () => {
+    const { causes } = await test1(await line((asked) => asked.raw(Buffer.from('f8007ef880', 'hex'))));
+    expect(causes).toEqual(['speed', 'parity', 'wiring', 'form']);
+  });
+  test('frames with a wrong check sum only: two devices at once, or a disturbed line', async () => {
+    const { causes, last } = await test1(
+      await line((asked) => {
+        const whole = rtu(1, ownAddresses(asked.pdu));
+        whole[3] = (whole[3] ?? 0) ^ 0x40;
+        asked.raw(whole);
+      }),
+    );
+    expect(causes).toEqual(['two-devices', 'noise']);
+    expect(last.meaning).toContain('look alike');
+  });
+  test('a frame that ends too early', async () => {
+    const at = await open(modbusSerial, await pseudoLine((bytes, send) => send(rtu(1, ownAddresses(bytes.subarray(1, -2))).subarray(0, 4))));
+    expect((await test1(at)).causes).toEqual(['cut', 'noise']);
+  });
+  test('a reply that comes later than the time-out, with how late', async () => {
+    const { causes, last } = await test1(await line((asked) => asked.answer(ownAddresses(asked.pdu), { delayMs: 250 })));
+    expect(causes[0]).toBe('slow');
+    expect(last.meaning).toMatch(/after 2[4-9]\d ms/);
+  });
+  test('an adapter that echoes is noted, and the device is called healthy', async () => {
+    const at = await line(good);
+    at.echoes = true;
+    const { states, causes } = await test1(at);
+    expect(states).toContain('unit noted');
+    expect(causes).toContain('echo');
+  });
+  test('an answer under another number', async () => {
+    const { causes, last } = await test1(await line((asked) => asked.answer(ownAddresses(asked.pdu), { unit: 17 })));
+    expect(causes).toEqual(['stranger']);
+    expect(last.meaning).toContain('17');
+  });
+  test('a gateway that waits longer than we do is told before anything is sent', async () => {
+    const faulty = await FaultyLine.start();
+    faulty.onAsked = good;
+    closers.push(() => faulty.stop());
+    const at = await open(modbusGateway, { host: '127.0.0.1', port: faulty.port, gatewayMs: 500 });
+    const { states, causes } = await test1(at);
+    expect(states).toContain('settings noted');
+    expect(causes).toContain('gateway-late');
+  });
+});
+
+/** A pseudo-terminal with somebody on its other end, at 19200 8E1. */
+async function pseudoLine(onBytes: (bytes: Buffer, send: (bytes: Buffer) => void) => void): Promise<Record<string, unknown>> {
+  const pair = await openPseudoTerminals();
+  closers.push(() => pair.close());
+  const { SerialPort } = require('serialport') as typeof import('serialport');
+  const port = new SerialPort({ path: pair.far, baudRate: 19200 });
+  await new Promise<void>((resolve) => port.once('open', () => resolve()));
+  port.on('data', (bytes: Buffer) => onBytes(bytes, (reply) => void port.write(reply)));
+  closers.push(() => new Promise<void>((resolve) => (port.isOpen ? port.close(() => resolve()) : resolve())));
+  return { path: pair.near };
+}
+
+describe('a serial port', () => {
+  test('values come, in RTU and in ASCII', async () => {
+    const settings = await pseudoLine((bytes, send) => {
+      if (bytes[0] !== 0x3a) return send(rtu(1, ownAddresses(bytes.subarray(1, -2))));
+      const pdu = Buffer.from(bytes.toString('latin1').slice(3, -4), 'hex');
+      const body = Buffer.from([1, ...ownAddresses(pdu)]);
+      const lrc = -body.reduce((sum, b) => sum + b, 0) & 0xff;
+      send(
+        Buffer.from(
+          `:${Buffer.from([...body, lrc])
+            .toString('hex')
+            .toUpperCase()}\r\n`,
+          'latin1',
+        ),
+      );
+    });
+    const rtuLine = await open(modbusSerial, settings);
+    expect(await read(rtuLine.device(), point('HR17', 'REAL'), point('IR3'))).toEqual(['00110012', '0003']);
+    rtuLine.session.close();
+    await new Promise((r) => setTimeout(r, 100));
+    const asciiLine = await open(modbusSerial, { ...settings, form: 'ascii', dataBits: 7 });
+    expect(await read(asciiLine.device(), point('HR17', 'REAL'))).toEqual(['00110012']);
+  });
+  test('the silence of the line is kept before every request', async () => {
+    const settings = await pseudoLine((bytes, send) => send(rtu(1, ownAddresses(bytes.subarray(1, -2)))));
+    const at = await open(modbusSerial, { ...settings, speed: 9600 });
+    const device = at.device();
+    await read(device, ...Array.from({ length: 20 }, (_, i) => point(`HR${i * 3}`)));
+    const gaps = at.frames.flatMap((f, i) => {
+      const before = at.frames[i - 1];
+      return f.direction === 'sent' && before ? [f.at - before.at] : [];
+    });
+    expect(gaps).toHaveLength(19);
+    // 3.5 characters of 11 bits at 9600 bit/s (Modbus over Serial Line V1.02, 2.5.1.1).
+    expect(Math.min(...gaps)).toBeGreaterThanOrEqual(4.01);
+  });
+  test('modbus-serial answers as a slave', async () => {
+    const pair = await openPseudoTerminals();
+    closers.push(() => pair.close());
+    const ModbusRTU = require('modbus-serial') as {
+      ServerSerial: new (vector: object, options: object) => { close(done: () => void): void; on(event: string, call: () => void): void };
+    };
+    const held = new Map([[5, 1234]]);
+    const slave = new ModbusRTU.ServerSerial(
+      {
+        getHoldingRegister: (address: number) => held.get(address) ?? address,
+        setRegister: (address: number, value: number) => held.set(address, value),
+      },
+      { path: pair.far, port: pair.far, baudRate: 9600, unitID: 1 },
+    );
+    closers.push(() => new Promise<void>((resolve) => slave.close(() => resolve())));
+    await new Promise<void>((resolve) => slave.on('initialized', () => resolve()));
+    const at = await open(modbusSerial, { path: pair.near, speed: 9600 });
+    const device = at.device(1, { timeoutMs: 800 });
+    expect(await read(device, point('HR5'), point('HR100', 'DINT'))).toEqual(['04d2', '00640065']);
+    expect(await device.write(point('HR5'), { raw: 77, bytes: Uint8Array.of(0, 77), mask: null }, context())).toBeNull();
+    expect(held.get(5)).toBe(77);
+  });
+  test('modbus-serial asks the simulated stands as a master', async () => {
+    const pair = await openPseudoTerminals();
+    closers.push(() => pair.close());
+    const rolls = await startStandin('rolls', ['--serial', pair.far]);
+    closers.push(() => rolls.stop());
+    await rolls.hold(true);
+    const Master = require('modbus-serial') as new () => {
+      connectRTUBuffered(path: string, options: object): Promise<void>;
+      setID(unit: number): void;
+      readHoldingRegisters(start: number, count: number): Promise<{ data: number[] }>;
+      close(done: () => void): void;
+    };
+    const master = new Master();
+    await master.connectRTUBuffered(pair.near, { baudRate: 19200, parity: 'even' });
+    closers.push(() => new Promise<void>((resolve) => master.close(() => resolve())));
+    master.setID(3);
+    const { data } = await master.readHoldingRegisters(0, 15);
+    expect(data[1]).toBe(Math.round(Number(await rolls.value('s3_gap')) * 1000));
+    expect((data[12] ?? 0) * 65536 + (data[11] ?? 0)).toBe(await rolls.value('s3_run_time'));
+  });
+  test('a port that vanishes is told, and comes back by itself', async () => {
+    const pair = await openPseudoTerminals();
+    const at = await open(modbusSerial, { path: pair.near });
+    await pair.close();
+    await until('it is lost', () => at.session.state.phase !== 'connected', 8000);
+    expect(['port-gone', 'port', 'port-missing']).toContain(at.session.state.problem?.code);
+    const again = await openPseudoTerminals(pair.near);
+    closers.push(() => again.close());
+    await until('it is back', () => at.session.state.phase === 'connected', 8000);
+  });
+  test('a port that is not there, and one that another link holds', async () => {
+    const missing = modbusSerial.createSession({
+      settings: { path: '/dev/tty-nowhere' },
+      clock: systemClock,
+      onFrame: () => undefined,
+      onState: () => undefined,
+    });
+    closers.push(() => missing.close());
+    missing.start();
+    await until('it fails', () => missing.state.problem !== null);
+    expect(missing.state.problem?.code).toBe('port-missing');
+    const pair = await openPseudoTerminals();
+    closers.push(() => pair.close());
+    await open(modbusSerial, { path: pair.near });
+    const second = modbusSerial.createSession({
+      settings: { path: pair.near },
+      clock: systemClock,
+      onFrame: () => undefined,
+      onState: () => undefined,
+    });
+    closers.push(() => second.close());
+    second.start();
+    await until('it fails', () => second.state.problem !== null);
+    expect(second.state.problem?.code).toBe('port-in-use');
+  });
+});

@@ -1,0 +1,147 @@
+import { beforeEach, describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import type { Change } from '@/core/project/entities.ts';
+import { ProjectModel, type PlannedChange } from '@/model/projectModel.ts';
+import { newTag } from '../support/services.ts';
+import { uuidOf } from '../support/uuidOf.ts';
+
+const [PROJECT, LINK, DEVICE, OTHER, TAG, PANEL, PAGE, ELEMENT] = [0, 1, 2, 3, 4, 5, 6, 7].map(uuidOf) as [
+  string,
+  string,
+  string,
+  string,
+  string,
+  string,
+  string,
+  string,
+];
+const device = (linkId: string, name: string) => ({ linkId, name, settings: { unit: 1 }, dialect: {}, witnessUrl: '' });
+const BASE: readonly Change[] = [
+  { kind: 'project', id: PROJECT, set: { name: 'P' } },
+  { kind: 'link', id: LINK, set: { name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 } } },
+  { kind: 'device', id: DEVICE, set: device(LINK, 'KILN') },
+  { kind: 'device', id: OTHER, set: device(LINK, 'ROLLS') },
+  { kind: 'tag', id: TAG, set: newTag(DEVICE, 'bed') },
+  { kind: 'panel', id: PANEL, set: { name: 'Panel' } },
+  { kind: 'page', id: PAGE, set: { panelId: PANEL, name: 'Page', position: 0 } },
+  { kind: 'element', id: ELEMENT, set: { pageId: PAGE, kind: 'number', tagId: TAG, label: '', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+];
+
+let model: ProjectModel;
+const plan = (...changes: Change[]) => model.plan(changes);
+const apply = (...changes: Change[]): readonly PlannedChange[] => {
+  const planned = model.plan(changes);
+  if (!planned.ok) throw new Error(`${planned.problem.place}: ${planned.problem.message}`);
+  model.apply(planned.value);
+  return planned.value;
+};
+const code = (...changes: Change[]): string => {
+  const planned = plan(...changes);
+  return planned.ok ? 'fits' : planned.problem.code;
+};
+const state = () => ['project', 'link', 'device', 'tag', 'scale', 'panel', 'page', 'element'].map((kind) => model.all(kind as 'tag'));
+
+beforeEach(() => {
+  model = new ProjectModel();
+  apply(...BASE);
+});
+
+describe('a command', () => {
+  test('is planned without changing anything, and planned in slices it says the same', async () => {
+    const before = JSON.stringify(state());
+    const changes: Change[] = [
+      { kind: 'tag', id: TAG, set: { unit: '°C' } },
+      { kind: 'scale', id: TAG, set: { scale: { kind: 'power', exponent: -1 } } },
+    ];
+    const [atOnce, inSlices] = [plan(...changes), await model.planInSlices(changes)];
+    expect(inSlices).toEqual(atOnce);
+    expect(JSON.stringify(state())).toBe(before);
+  });
+  test('may make what it refers to, in any order of its parts that can be followed', () => {
+    const [device2, tag2] = [uuidOf(20), uuidOf(21)];
+    expect(code({ kind: 'tag', id: tag2, set: newTag(device2, 'late') }, { kind: 'device', id: device2, set: device(LINK, 'LATE') })).toBe('fits');
+  });
+  test('that refers to something that it removes is refused', () => {
+    expect(code({ kind: 'device', id: DEVICE, set: null }, { kind: 'tag', id: uuidOf(30), set: newTag(DEVICE, 'orphan') })).toBe('reference');
+  });
+  test('two tags may swap their names, and may not share one', () => {
+    const second = uuidOf(31);
+    apply({ kind: 'tag', id: second, set: newTag(DEVICE, 'out') });
+    expect(code({ kind: 'tag', id: second, set: { name: 'BED' } })).toBe('name-taken');
+    apply({ kind: 'tag', id: TAG, set: { name: 'out' } }, { kind: 'tag', id: second, set: { name: 'bed' } });
+    expect([model.tagNamed('bed')?.id, model.tagNamed('OUT')?.id]).toEqual([second, TAG]);
+  });
+  test('a device that moves to another link in the same command does not go with its old one', () => {
+    const link2 = uuidOf(40);
+    apply(
+      { kind: 'link', id: link2, set: { name: 'New', driver: 'modbus-tcp', settings: { host: 'localhost', port: 503 } } },
+      { kind: 'device', id: DEVICE, set: { linkId: link2 } },
+      { kind: 'link', id: LINK, set: null },
+    );
+    expect(model.get('device', DEVICE)?.linkId).toBe(link2);
+    expect(model.get('tag', TAG)).not.toBeNull();
+    expect(model.get('device', OTHER)).toBeNull();
+  });
+});
+
+describe('what a device is known by', () => {
+  test('must be a tag of its own, and is forgotten with the tag', () => {
+    expect(code({ kind: 'device', id: OTHER, set: { identityTagId: TAG, identity: '1' } })).toBe('reference');
+    expect(code({ kind: 'device', id: DEVICE, set: { lifeTagId: uuidOf(99) } })).toBe('reference');
+    apply({ kind: 'device', id: DEVICE, set: { identityTagId: TAG, identity: '1', lifeTagId: TAG, ownLifeTagId: TAG } });
+    apply({ kind: 'tag', id: TAG, set: null });
+    expect(model.get('device', DEVICE)).toMatchObject({ identityTagId: null, lifeTagId: null, ownLifeTagId: null });
+    expect(model.get('element', ELEMENT)?.tagId).toBeNull();
+  });
+  test('a tag that is followed is not missed when it goes: what followed it is read back itself', () => {
+    const setpoint = uuidOf(50);
+    apply({ kind: 'tag', id: setpoint, set: { ...newTag(DEVICE, 'sp'), confirm: { kind: 'follows', tagId: TAG, by: 1 } } });
+    apply({ kind: 'tag', id: TAG, set: null });
+    expect(model.get('tag', setpoint)?.confirm).toEqual({ kind: 'equal' });
+  });
+});
+
+describe('undoing', () => {
+  const back = (planned: readonly PlannedChange[]): void => model.apply(planned.map((c) => ({ ...c, before: c.after, after: c.before })));
+  test('any planned command taken back leaves everything as it was, its indexes too', () => {
+    const changes: fc.Arbitrary<Change> = fc.oneof(
+      fc.constantFrom<Change>(
+        { kind: 'link', id: LINK, set: null },
+        { kind: 'device', id: DEVICE, set: null },
+        { kind: 'tag', id: TAG, set: null },
+        { kind: 'panel', id: PANEL, set: null },
+        { kind: 'page', id: PAGE, set: null },
+        { kind: 'tag', id: TAG, set: { name: 'renamed', deviceId: OTHER } },
+        { kind: 'scale', id: TAG, set: { scale: { kind: 'power', exponent: 2 } } },
+        { kind: 'element', id: ELEMENT, set: { tagId: null } },
+      ),
+      fc.integer({ min: 100, max: 110 }).map((n): Change => ({ kind: 'tag', id: uuidOf(n), set: newTag(OTHER, `tag ${n}`) })),
+    );
+    fc.assert(
+      fc.property(fc.array(changes, { minLength: 1, maxLength: 6 }), (all) => {
+        model = new ProjectModel();
+        apply(...BASE);
+        const sorted = () => state().map((list) => [...list].sort((a, b) => (a.id < b.id ? -1 : 1)));
+        const before = JSON.stringify(sorted());
+        const planned = model.plan(all);
+        if (!planned.ok) return;
+        model.apply(planned.value);
+        back(planned.value);
+        expect(JSON.stringify(sorted())).toBe(before);
+        expect(model.tagNamed('bed')?.id).toBe(TAG);
+        expect(model.tagsOf(DEVICE).map((t) => t.id)).toEqual([TAG]);
+        expect(model.elementsOf(TAG).map((e) => e.id)).toEqual([ELEMENT]);
+        expect(model.effective(TAG).ok).toBe(true);
+      }),
+    );
+  });
+  test('the effective signal is made once while nothing it is made of changes, and anew when something does', () => {
+    const first = model.effective(TAG);
+    apply({ kind: 'panel', id: PANEL, set: { name: 'Other' } });
+    expect(model.effective(TAG)).toBe(first);
+    apply({ kind: 'device', id: DEVICE, set: { dialect: { order16: 'BA' } } });
+    const second = model.effective(TAG);
+    expect(second.ok && second.value.def.order).toBe('BA');
+    expect(second.ok && first.ok && second.value.digest !== first.value.digest).toBe(true);
+  });
+});

@@ -1,0 +1,115 @@
+import { beforeEach, describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { AS_IS } from '@/core/scaling/scale.ts';
+import { parseDataType } from '@/core/value/dataType.ts';
+import { qualityOf } from '@/core/value/quality.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
+import type { EffectiveSignal } from '@/drivers/effective.ts';
+import { LiveTable, type Sample } from '@/runtime/liveTable.ts';
+
+function signal(range: { low: number; high: number } | null = null): EffectiveSignal {
+  const driver = describeDriver('modbus-tcp');
+  const type = parseDataType('INT');
+  if (!driver || !type.ok) throw new Error();
+  return {
+    driver,
+    canonical: 'HR0',
+    writable: false,
+    digest: 'd',
+    def: { type: type.value, order: 'AB', bit: null, scale: AS_IS, unit: '', decimals: null, range },
+  };
+}
+const plain = signal();
+const narrow = signal({ low: 0, high: 10 });
+const wire = (value: number) => ({ kind: 'bytes', bytes: Uint8Array.of((value >> 8) & 255, value & 255) }) as const;
+
+let live: LiveTable;
+let heard: Sample[];
+beforeEach(() => {
+  live = new LiveTable();
+  heard = [];
+  live.onSample((sample) => heard.push(sample));
+});
+
+describe('the newest samples', () => {
+  test('are numbered one after the other, whatever the tag', () => {
+    live.arrive('a', plain, wire(1), {}, 10, 1);
+    live.arrive('b', plain, wire(2), {}, 11, 1);
+    live.lose('a', qualityOf('silent'), null, 12, plain);
+    expect(heard.map((s) => [s.tagId, s.n, s.text])).toEqual([
+      ['a', 1, '1'],
+      ['b', 2, '2'],
+      ['a', 3, '–'],
+    ]);
+  });
+  test('no value is there without its quality and time, and a lost one keeps no number', () => {
+    live.arrive('a', plain, wire(7), {}, 10, 1);
+    live.lose('a', qualityOf('silent', 'No reply.'), null, 500, plain);
+    expect(live.get('a')).toMatchObject({ raw: null, eng: null, text: '–', at: 500, quality: { level: 'bad', reason: 'silent' } });
+  });
+  test('the same loss is told once; another reason is news', () => {
+    live.lose('a', qualityOf('silent', 'x'), null, 1, plain);
+    live.lose('a', qualityOf('silent', 'x'), null, 2, plain);
+    expect(heard).toHaveLength(1);
+    live.lose('a', qualityOf('link-down', 'x'), null, 3, plain);
+    live.lose('a', qualityOf('link-down', 'y'), null, 4, plain);
+    expect(heard).toHaveLength(3);
+  });
+  test('a setting that changes follows the bytes that are there, and what is known of the reading stays known', () => {
+    live.arrive('a', plain, wire(50), { torn: true }, 10, 1);
+    live.reinterpret('a', narrow);
+    expect(live.get('a')).toMatchObject({ eng: 50, at: 10, quality: { reason: 'out-of-range' } });
+    live.reinterpret('a', plain, { stopped: 'its life counter stands still' });
+    expect(live.get('a')?.quality.reason).toBe('stopped');
+    live.reinterpret('a', plain, { stopped: undefined });
+    expect(live.get('a')?.quality.reason).toBe('torn');
+  });
+  test('a tag that has no bytes is not made up from a setting', () => {
+    live.reset('a', plain, 1);
+    live.reinterpret('a', narrow);
+    expect(heard).toHaveLength(1);
+    expect(live.get('a')?.eng).toBeNull();
+  });
+});
+
+describe('how many are good', () => {
+  test('is right after anything that can happen to them', () => {
+    const happening = fc.tuple(fc.constantFrom('a', 'b', 'c', 'd'), fc.constantFrom('good', 'uncertain', 'bad', 'removed'));
+    fc.assert(
+      fc.property(fc.array(happening, { maxLength: 60 }), (all) => {
+        const table = new LiveTable();
+        for (const [id, what] of all)
+          if (what === 'good') table.arrive(id, narrow, wire(5), {}, 1, 1);
+          else if (what === 'uncertain') table.arrive(id, narrow, wire(50), {}, 1, 1);
+          else if (what === 'bad') table.lose(id, qualityOf('silent'), null, 1, narrow);
+          else table.remove(id);
+        const counted = { good: 0, uncertain: 0, bad: 0 };
+        for (const id of 'abcd') {
+          const sample = table.get(id);
+          if (sample) counted[sample.quality.level]++;
+        }
+        expect(table.counts).toEqual(counted);
+      }),
+    );
+  });
+});
+
+describe('samples kept for a check', () => {
+  test('are found by their number as long as one of several checks needs them', () => {
+    live.arrive('a', plain, wire(1), {}, 10, 1);
+    const first = live.keep('a');
+    const second = live.keep('a');
+    live.arrive('a', plain, wire(2), {}, 11, 1);
+    expect([live.kept('a', 1)?.text, live.kept('a', 2)?.text, live.kept('a', 3)]).toEqual(['1', '2', null]);
+    first();
+    expect(live.kept('a', 2)?.text).toBe('2');
+    second();
+    expect(live.kept('a', 2)).toBeNull();
+  });
+  test('are bounded', () => {
+    live.keep('a');
+    for (let i = 0; i < 200; i++) live.arrive('a', plain, wire(i), {}, i, 1);
+    expect(live.kept('a', 1)).toBeNull();
+    expect(live.kept('a', 200)?.text).toBe('199');
+  });
+});

@@ -1,0 +1,204 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { chmodSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { v7 as uuid } from 'uuid';
+import { WebSocket } from 'ws';
+import type { Peer } from '@/core/live/network.ts';
+import type { ServerMessage } from '@/core/live/messages.ts';
+import { lockFolder } from '@/server/folderLock.ts';
+import { refuse } from '@/server/requestGuard.ts';
+import { freePort, newFolder } from '../support/server.ts';
+import { newTag, openBench, smallProject, type Bench } from '../support/services.ts';
+import { LiveChannel } from '@/server/liveChannel.ts';
+import { createServer } from 'node:http';
+import { until } from '../support/until.ts';
+import { startKiln } from '../support/standin.ts';
+
+describe('the data folder', () => {
+  test('is held by one process: a second one is told who holds it', () => {
+    const { folder, remove } = newFolder();
+    const first = lockFolder(folder);
+    expect(first.ok).toBe(true);
+    expect(lockFolder(folder)).toMatchObject({
+      ok: false,
+      problem: { code: 'folder-held', message: expect.stringContaining(`process ${process.pid}`) as unknown as string },
+    });
+    if (first.ok) first.value.release();
+    const again = lockFolder(folder);
+    expect(again.ok).toBe(true);
+    remove();
+  });
+  test.each([
+    ['a process that has ended', JSON.stringify({ pid: 4_000_000, began: '1', since: 'long ago' })],
+    ['another process that has the number now', JSON.stringify({ pid: process.pid, began: '1', since: 'long ago' })],
+    ['a file cut short by a crash', '{"pid": 12'],
+  ])('is taken over from %s', (_whose, left) => {
+    const { folder, remove } = newFolder();
+    writeFileSync(join(folder, 'server.lock'), left);
+    const lock = lockFolder(folder);
+    expect(lock.ok).toBe(true);
+    expect(JSON.parse(readFileSync(join(folder, 'server.lock'), 'utf8'))).toMatchObject({ pid: process.pid });
+    if (lock.ok) lock.value.release();
+    expect(existsSync(join(folder, 'server.lock'))).toBe(false);
+    remove();
+  });
+  test('that cannot be written is told with what to try', () => {
+    const { folder, remove } = newFolder();
+    const file = join(folder, 'plain-file');
+    writeFileSync(file, '');
+    chmodSync(file, 0o600);
+    expect(lockFolder(join(file, 'inside'))).toMatchObject({
+      ok: false,
+      problem: { code: 'folder', remedy: expect.stringContaining('--data') as unknown as string },
+    });
+    remove();
+  });
+});
+
+const HOSTS = ['127.0.0.1:4780', 'localhost:4780', '[::1]:4780'];
+
+// OWASP ASVS 4.0, V13.2.3 and V14.5.3 (from memory): cross-site requests and untrusted origins are refused.
+describe('who may talk to the server', () => {
+  const ask = (headers: Record<string, string>, method = 'GET'): string | null =>
+    refuse({ headers: { host: '127.0.0.1:4780', ...headers }, method }, HOSTS);
+  test('its own pages, under its own local names', () => {
+    for (const host of ['127.0.0.1:4780', 'localhost:4780', '[::1]:4780']) expect(ask({ host, origin: `http://${host}` }, 'POST')).toBeNull();
+    expect(ask({ 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate' })).toBeNull();
+  });
+  test.each([
+    ['a name bent to this machine', { host: 'mill.example:4780' }, 'GET'],
+    ['another port of this machine', { origin: 'http://127.0.0.1:9999' }, 'POST'],
+    ['a page of another server', { origin: 'https://example.org' }, 'POST'],
+    ['a sandboxed page', { origin: 'null' }, 'POST'],
+    ['a form of another page', { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate' }, 'POST'],
+    ['an image of another page', { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'no-cors' }, 'GET'],
+  ])('not %s', (_who, headers, method) => {
+    expect(ask(headers, method)).not.toBeNull();
+  });
+  test('not a request without Host', () => {
+    expect(refuse({ headers: {}, method: 'GET' }, HOSTS)).not.toBeNull();
+  });
+});
+
+describe('the live channel', () => {
+  type Opened = { socket: WebSocket; messages: ServerMessage[]; say: (message: unknown) => void };
+  let url = '';
+  let closeAll: () => Promise<void> = async () => undefined;
+  let tagId = '';
+  let kilnHold: (on: boolean) => Promise<void>;
+  let dropPeer: (id: string | null) => void;
+  let coil = '';
+  let bench: Bench;
+  let kilnValue: (name: string) => Promise<unknown>;
+  /** Who asks is in the address here; the product takes it from the session. */
+  const peerOf = (path = '/'): Peer | null =>
+    path === '/reader' || path === '/writer'
+      ? { id: path, name: path, rights: path === '/writer' ? 'write' : 'read', joinedAt: '', seenAt: '' }
+      : null;
+
+  beforeAll(async () => {
+    const kiln = await startKiln();
+    kilnHold = (on) => kiln.hold(on);
+    kilnValue = (name) => kiln.value(name);
+    bench = await openBench();
+    ({ tagId } = await smallProject(bench, kiln.modbusPort, { name: 'free_count', address: 'HR78', type: 'UINT', access: 'read' }));
+    coil = uuid();
+    await bench.change('jog', [
+      { kind: 'tag', id: coil, set: { ...newTag(bench.services.model.all('device')[0]?.id ?? '', 'belt_jog', 'CO4'), type: 'BOOL' } },
+    ]);
+    const channel = new LiveChannel();
+    channel.begin(bench.services);
+    const port = await freePort();
+    const server = createServer();
+    server.on('upgrade', (r, s, h) => channel.accept(r, s, h, peerOf(r.url)));
+    dropPeer = (id) => channel.dropPeer(id);
+    await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', resolve));
+    url = `ws://127.0.0.1:${port}`;
+    closeAll = async () => {
+      channel.close();
+      server.close();
+      await bench.close();
+      await kiln.stop();
+    };
+  });
+  afterAll(() => closeAll());
+
+  async function open(acknowledge: boolean, path = '/'): Promise<Opened> {
+    const socket = new WebSocket(`${url}${path}`);
+    const messages: ServerMessage[] = [];
+    const say = (message: unknown): void => socket.send(JSON.stringify(message));
+    socket.on('message', (data: Buffer) => {
+      const message = JSON.parse(data.toString()) as ServerMessage;
+      messages.push(message);
+      if (message.kind === 'batch' && acknowledge) say({ kind: 'ack', batch: message.batch });
+    });
+    await new Promise((resolve) => socket.once('open', resolve));
+    return { socket, messages, say };
+  }
+  const batches = (opened: Opened) => opened.messages.flatMap((m) => (m.kind === 'batch' ? [m] : []));
+
+  test('sends only what was subscribed to, and beats when nothing changes', async () => {
+    await kilnHold(true);
+    const opened = await open(true);
+    await until('three beats came', () => batches(opened).length >= 3);
+    expect(batches(opened).flatMap((b) => b.values)).toEqual([]);
+    opened.say({ kind: 'subscribe', tags: [tagId] });
+    await until('the value came', () => batches(opened).some((b) => b.values[0]?.tagId === tagId));
+    opened.socket.close();
+    await kilnHold(false);
+  });
+  test('gives a page that does not acknowledge no backlog, and the newest value when it wakes', async () => {
+    const opened = await open(false);
+    opened.say({ kind: 'subscribe', tags: [tagId] });
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    expect(batches(opened)).toHaveLength(2);
+    const before = Number(batches(opened).at(-1)?.values[0]?.eng?.value ?? 0);
+    opened.say({ kind: 'ack', batch: 2 });
+    await until('the newest came', () => batches(opened).length > 2);
+    expect(Number(batches(opened)[2]?.values[0]?.eng?.value)).toBeGreaterThan(before + 5);
+    opened.socket.close();
+  });
+  test('a button held by a page that may write is on until its channel ends, and no longer', async () => {
+    bench.services.guard.unlock(bench.services.model.all('device')[0]?.id ?? '', 'R. Vale', 5);
+    const opened = await open(true, '/writer');
+    const signs = setInterval(() => opened.socket.readyState === WebSocket.OPEN && opened.say({ kind: 'hold', hold: 'h1', tagId: coil }), 60);
+    await until('it is on', async () => (await kilnValue('belt_jog')) === true);
+    expect(opened.messages.some((m) => m.kind === 'held' && m.phase === 'on')).toBe(true);
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    expect(await kilnValue('belt_jog')).toBe(true);
+    const cut = Date.now();
+    opened.socket.terminate();
+    clearInterval(signs);
+    await until('it is off', async () => (await kilnValue('belt_jog')) === false);
+    expect(Date.now() - cut).toBeLessThan(500);
+  });
+  test('a button pressed by one that may only read is refused, and nothing is written', async () => {
+    const opened = await open(true, '/reader');
+    opened.say({ kind: 'hold', hold: 'h2', tagId: coil });
+    await until('it is refused', () => opened.messages.some((m) => m.kind === 'held' && m.phase === 'refused' && m.sentence.includes('only read')));
+    expect(await kilnValue('belt_jog')).toBe(false);
+    opened.socket.close();
+  });
+  test('one whose rights have changed is cut off, and the others are not', async () => {
+    const [reader, writer, bench1] = await Promise.all([open(true, '/reader'), open(true, '/writer'), open(true)]);
+    const gone = new Promise((resolve) => reader.socket.once('close', resolve));
+    dropPeer('/reader');
+    await gone;
+    expect([writer.socket.readyState, bench1.socket.readyState]).toEqual([WebSocket.OPEN, WebSocket.OPEN]);
+    dropPeer(null);
+    await until('all peers are gone', () => writer.socket.readyState === WebSocket.CLOSED);
+    expect(bench1.socket.readyState).toBe(WebSocket.OPEN);
+    bench1.socket.close();
+  });
+  test.each([
+    ['no JSON', 'x'],
+    ['another kind', '{"kind":"shutdown"}'],
+    ['a field of the wrong type', '{"kind":"subscribe","tags":"all"}'],
+    ['a name from the prototype', '{"kind":"constructor"}'],
+  ])('%s closes the channel', async (_what, text) => {
+    const opened = await open(true);
+    const closed = new Promise((resolve) => opened.socket.once('close', resolve));
+    opened.socket.send(text);
+    expect(await closed).toBe(1008);
+  });
+});

@@ -1,0 +1,143 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { DrawnText } from '@/services/checkService.ts';
+import { v7 as uuid } from 'uuid';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { FaultyServer } from '../support/faultyServer.ts';
+import { openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
+import { startKiln, type RunningStandin } from '../support/standin.ts';
+import { until } from '../support/until.ts';
+
+let bench: Bench;
+let kiln: RunningStandin;
+let small: SmallProject;
+const elementId = uuid();
+/** What the page in this test says that it drew. */
+let drawn: (sample: number, text: string) => DrawnText[] = () => [];
+
+beforeAll(async () => {
+  kiln = await startKiln();
+  bench = await openBench(undefined, async () => {
+    const sample = bench.services.engine.live.get(small.tagId);
+    return drawn(sample?.n ?? 0, sample?.text ?? '');
+  });
+  small = await smallProject(
+    bench,
+    kiln.modbusPort,
+    { name: 'bed_temp', address: 'HR17', type: 'REAL', order: 'CDAB', unit: '°C', decimals: 1 },
+    { witnessUrl: kiln.controlUrl },
+  );
+  const [panelId, pageId] = [uuid(), uuid()];
+  await bench.change('page', [
+    { kind: 'panel', id: panelId, set: { name: 'P' } },
+    { kind: 'page', id: pageId, set: { panelId, name: 'Page', position: 0 } },
+    { kind: 'element', id: elementId, set: { pageId, kind: 'number', tagId: small.tagId, label: '', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+  ]);
+  await until('the tag is read', () => (bench.services.engine.live.get(small.tagId)?.eng ?? null) !== null);
+});
+afterAll(async () => {
+  await bench.close();
+  await kiln.stop();
+});
+
+const check = async (witness: Parameters<Bench['services']['checks']['check']>[1]) => {
+  const done = await bench.services.checks.check(small.tagId, witness);
+  if (!done.ok) throw new Error(done.problem.message);
+  return done.value;
+};
+const current = (): boolean | undefined => {
+  const effective = bench.services.model.effective(small.tagId);
+  return bench.services.checks.proofs().find((p) => effective.ok && p.digest === effective.value.digest)?.agrees;
+};
+
+describe('a check', () => {
+  test('compares what a page drew with the very sample it drew it from', async () => {
+    drawn = (sample, text) => [{ elementId, text, sample, visibility: 'visible' }];
+    expect(await check({ kind: 'none' })).toMatchObject({ consistent: true, proof: null });
+    drawn = (sample) => [{ elementId, text: '999.9', sample, visibility: 'visible' }];
+    expect(await check({ kind: 'none' })).toMatchObject({ consistent: false, pages: [{ verdict: 'differs', drawn: '999.9' }] });
+  });
+  test('a hidden page and a sample that is gone prove nothing', async () => {
+    drawn = (sample, text) => [{ elementId, text, sample, visibility: 'hidden' }];
+    expect(await check({ kind: 'none' })).toMatchObject({ consistent: null, pages: [{ verdict: 'hidden' }] });
+    drawn = (_sample, text) => [{ elementId, text, sample: 1, visibility: 'visible' }];
+    expect(await check({ kind: 'none' })).toMatchObject({ consistent: null, pages: [{ verdict: 'sample-gone' }] });
+  });
+  test('agreement of wire and panel alone is no proof', () => {
+    expect(current()).toBeUndefined();
+  });
+  test('the control channel of the simulated process is a witness, and a change ends the proof until it is undone', async () => {
+    expect((await check({ kind: 'control', who: 'R. Vale' })).proof).toMatchObject({ agrees: true, witness: 'control channel' });
+    expect(current()).toBe(true);
+    await bench.change('order', [{ kind: 'tag', id: small.tagId, set: { order: 'ABCD' } }]);
+    expect(current()).toBeUndefined();
+    await bench.services.projects.step('undo');
+    expect(current()).toBe(true);
+    await bench.change('comment', [{ kind: 'tag', id: small.tagId, set: { comment: 'no part of the path' } }]);
+    expect(current()).toBe(true);
+  });
+  test('a wrong order fails before the witness, and the right one is offered', async () => {
+    await bench.change('order', [{ kind: 'tag', id: small.tagId, set: { order: 'ABCD' } }]);
+    await until('read anew', () => bench.services.engine.live.get(small.tagId)?.text !== '');
+    const result = await check({ kind: 'control', who: 'R. Vale' });
+    expect(result.proof?.agrees).toBe(false);
+    expect(result.suggestions[0]).toMatchObject({ setting: 'order', value: 'CDAB' });
+    await bench.services.projects.step('undo');
+  });
+  test('proofs survive a restart', async () => {
+    bench = await bench.reopen();
+    expect(current()).toBe(true);
+  });
+  test('a typed value is a witness within its last place; nonsense is refused at its field', async () => {
+    await until('the tag is read', () => (bench.services.engine.live.get(small.tagId)?.eng ?? null) !== null);
+    await kiln.hold(true);
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    const seen = Number(await kiln.value('bed_temp')).toFixed(1);
+    expect((await check({ kind: 'typed', text: seen, who: 'R. Vale' })).proof?.agrees).toBe(true);
+    expect(await bench.services.checks.check(small.tagId, { kind: 'typed', text: 'warm', who: 'R. Vale' })).toMatchObject({
+      ok: false,
+      problem: { place: 'witness' },
+    });
+    await kiln.hold(false);
+  });
+  test('a tag without a good value cannot be checked', async () => {
+    await kiln.stop();
+    await until('the loss is seen', () => bench.services.engine.live.get(small.tagId)?.quality.level === 'bad');
+    expect(await bench.services.checks.check(small.tagId, { kind: 'control', who: 'R. Vale' })).toMatchObject({
+      ok: false,
+      problem: { code: 'no-value' },
+    });
+  });
+});
+
+describe('bytes that decode to no number', () => {
+  test('fail before the witness as well, and the right order is offered', async () => {
+    const controller = await FaultyServer.start();
+    // 42C87FC0h is 100.2495…; its words swapped begin with 7FC0h, which is no number (IEEE 754).
+    controller.onRequest = (asked) => asked.answer([3, 4, 0x7f, 0xc0, 0x42, 0xc8]);
+    const teller = createServer((_request, response) => response.end(JSON.stringify({ value: 100.24951171875 })));
+    await new Promise<void>((resolve) => teller.listen(0, '127.0.0.1', resolve));
+    const own = await openBench();
+    try {
+      const { tagId } = await smallProject(
+        own,
+        controller.port,
+        { address: 'HR17', type: 'REAL', decimals: 2 },
+        { witnessUrl: `http://127.0.0.1:${(teller.address() as AddressInfo).port}` },
+      );
+      await until('it is read', () => own.services.engine.live.get(tagId)?.wire !== null);
+      const done = await own.services.checks.check(tagId, { kind: 'control', who: 'R. Vale' });
+      expect(done).toMatchObject({
+        ok: true,
+        value: { proof: { agrees: false }, suggestions: [{ setting: 'order', value: 'CDAB', text: '100.25' }] },
+      });
+      expect(done.ok && done.value.proof?.seen.sentence).toBe(
+        'The witness says 100.25, the mapping gives nothing: The bytes decode to no number (NaN).',
+      );
+    } finally {
+      await own.close();
+      await controller.stop();
+      teller.close();
+    }
+  });
+});

@@ -1,0 +1,103 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { v7 as uuid } from 'uuid';
+import { askForRestore, listBackups } from '@/store/backups.ts';
+import { newFolder } from '../support/server.ts';
+import { newTag, openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
+
+let bench: Bench;
+let small: SmallProject;
+const { folder, remove } = newFolder();
+
+beforeAll(async () => {
+  bench = await openBench(folder);
+  small = await smallProject(bench, 1);
+});
+afterAll(async () => {
+  await bench.close();
+  remove();
+});
+const state = (): unknown => ({ ...bench.services.snapshot(), revision: 0 });
+const name = (): string | undefined => bench.services.model.get('tag', small.tagId)?.name;
+
+describe('a project taken out and brought in', () => {
+  test('beside a project that went on is compared, replaces it as one change, and undo goes back', async () => {
+    const { projectFiles, projects } = bench.services;
+    await bench.change('scale', [{ kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: -1 } } }]);
+    const taken = state();
+    const { zip } = projectFiles.takeOut();
+    await bench.change('went on', [
+      { kind: 'tag', id: small.tagId, set: { name: 'renamed' } },
+      { kind: 'scale', id: small.tagId, set: null },
+      { kind: 'tag', id: uuid(), set: newTag(small.deviceId, 'added', 'HR7') },
+    ]);
+    const later = state();
+    const seen = await projectFiles.preview(zip);
+    expect(seen.ok && seen.value.differences.filter((d) => d.added.length + d.changed.length + d.removed.length > 0)).toMatchObject([
+      { kind: 'tag', changed: [{ name: 'bed', fields: ['name'] }], removed: ['added'] },
+      { kind: 'scale', added: ['bed'] },
+    ]);
+    expect(state()).toEqual(later);
+    expect((await projectFiles.bringIn(zip, uuid())).ok).toBe(true);
+    expect(state()).toEqual(taken);
+    expect(await projectFiles.bringIn(zip, uuid())).toMatchObject({ ok: false, problem: { code: 'nothing-new' } });
+    await projects.step('undo');
+    expect(state()).toEqual(later);
+    await projects.step('redo');
+    bench = await bench.reopen();
+    expect(state()).toEqual(taken);
+  });
+  test('into an empty project brings everything, and into a project with the same names replaces them', async () => {
+    const { zip } = bench.services.projectFiles.takeOut();
+    const other = await openBench();
+    try {
+      const theirs = await smallProject(other, 1);
+      expect(theirs.tagId).not.toBe(small.tagId);
+      expect((await other.services.projectFiles.bringIn(zip, uuid())).ok).toBe(true);
+      const { project: _a, revision: _b, ...got } = other.services.snapshot();
+      const { project: _c, revision: _d, ...wanted } = bench.services.snapshot();
+      expect(got).toEqual(wanted);
+      expect(other.services.guard.all()).toEqual([]);
+    } finally {
+      await other.close();
+    }
+  });
+  test('a file that does not fit changes nothing', async () => {
+    const before = state();
+    expect(await bench.services.projectFiles.bringIn(new Uint8Array([1, 2, 3]), uuid())).toMatchObject({ ok: false, problem: { code: 'not-zip' } });
+    expect(state()).toEqual(before);
+  });
+});
+
+describe('backups', () => {
+  test('one is made before a migration, and the project can go back to it', async () => {
+    await bench.change('named', [{ kind: 'tag', id: small.tagId, set: { name: 'before' } }]);
+    // The mark of a folder of an older version.
+    rmSync(join(folder, 'schema.json'));
+    bench = await bench.reopen();
+    const [backup] = await listBackups(folder);
+    expect(backup?.why).toMatch(/^before schema \d+$/);
+    await bench.change('named', [{ kind: 'tag', id: small.tagId, set: { name: 'after' } }]);
+    expect((await bench.services.backups.restore(backup?.name ?? '')).ok).toBe(true);
+    bench = await bench.reopen();
+    expect(name()).toBe('before');
+    const again = (await listBackups(folder)).find((b) => b.why === 'before a restore');
+    expect((await bench.services.backups.restore(again?.name ?? '')).ok).toBe(true);
+    bench = await bench.reopen();
+    expect(name()).toBe('after');
+  });
+  test('a name that is none, or leads out of the folder, is refused', async () => {
+    for (const wrong of ['', '..', '../db', '2026-11-25T00-00-00 before a restore', '/etc'])
+      expect(await askForRestore(folder, wrong)).toMatchObject({ ok: false, problem: { code: 'gone' } });
+    expect(existsSync(join(folder, 'restore.json'))).toBe(false);
+  });
+  test('what a crash left half-copied, or a request that makes no sense, does no harm', async () => {
+    mkdirSync(join(folder, 'backups/.draft-1'), { recursive: true });
+    writeFileSync(join(folder, 'restore.json'), '{"name": "../../etc"}');
+    bench = await bench.reopen();
+    expect(name()).toBe('after');
+    expect((await listBackups(folder)).every((b) => !b.name.startsWith('.'))).toBe(true);
+    expect(readdirSync(folder)).not.toContain('restore.json');
+  });
+});

@@ -1,0 +1,153 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import Papa from 'papaparse';
+import type { WriteRecord } from '@/core/live/writeOutcome.ts';
+import { toJson } from '@/core/value/engineering.ts';
+import { matching } from '@/ui/live/tagSearch.ts';
+import { MAP_COLUMNS, periodText } from '@/ui/map/columns.ts';
+import { formOf, readForm } from '@/ui/scale/scaleForm.ts';
+import { shortText, valueText, writesCsv } from '@/ui/writes/writesCsv.ts';
+import { uuidOf } from '../support/uuidOf.ts';
+import { projectOf, tagOf } from './project.ts';
+
+const tags = [
+  tagOf(1, { name: 'steam_press', comment: 'Steam header pressure', group: 'Steam', address: '40022' }),
+  tagOf(2, { name: 'low_steam', comment: 'Steam header below 1 bar', group: 'Steam', address: '40032.1' }),
+  tagOf(3, { name: 'bed_temp', comment: 'Bed temperature', group: 'Bed', address: '40018' }),
+];
+
+describe('finding tags by typing', () => {
+  const found = (text: string, most?: number): string[] => matching(tags, text, undefined, most).map((t) => t.name);
+  test('names that begin with the text come first, then those that hold all its words anywhere', () => {
+    expect(found('steam')).toEqual(['steam_press', 'low_steam']);
+    expect(found('STEAM below')).toEqual(['low_steam']);
+    expect(found('40018')).toEqual(['bed_temp']);
+    expect(found('bed press')).toEqual([]);
+    expect(found('')).toEqual(['steam_press', 'low_steam', 'bed_temp']);
+  });
+  test('no more than wanted, the best of them', () => {
+    expect(found('steam', 1)).toEqual(['steam_press']);
+    expect(matching(tags, 'e', (t) => t.group === 'Bed').map((t) => t.name)).toEqual(['bed_temp']);
+  });
+});
+
+describe('a cell of the map', () => {
+  const project = projectOf(tags);
+  const edit = (key: string) => MAP_COLUMNS.find((c) => c.key === key)?.edit;
+  test('every column that can be edited takes back what it shows, and then nothing changes', () => {
+    const confirms = [{ kind: 'equal' }, { kind: 'none' }, { kind: 'tolerance', by: 0.5 }, { kind: 'follows', tagId: uuidOf(3), by: 2 }] as const;
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...confirms),
+        fc.constantFrom('read', 'readWrite'),
+        fc.constantFrom(100, 500, 1000, 90_000),
+        (confirm, access, periodMs) => {
+          const tag = tagOf(7, {
+            confirm: access === 'read' ? { kind: 'equal' } : confirm,
+            access,
+            periodMs,
+            order: 'AB',
+            comment: 'x',
+            unit: 'bar',
+          });
+          for (const column of MAP_COLUMNS) {
+            if (!column.edit) continue;
+            const set = column.edit.set(column.edit.text(tag, project), project);
+            if (!set.ok) throw new Error(`${column.key}: ${set.problem.message}`);
+            expect({ ...tag, ...set.value }).toEqual(tag);
+          }
+        },
+      ),
+    );
+  });
+  test.each([
+    ['500', 500],
+    ['500 ms', 500],
+    ['2 s', 2000],
+    ['0.5s', 500],
+    ['3600 s', 3_600_000],
+  ])('a period of “%s” is %d ms', (text, periodMs) => {
+    expect(edit('period')?.set(text, project)).toEqual({ ok: true, value: { periodMs } });
+  });
+  test.each(['', '50', '0.05 s', '2 h', '1,5 s', '-1 s', '4000 s'])('a period of “%s” is refused', (text) => {
+    expect(edit('period')?.set(text, project).ok).toBe(false);
+  });
+  test('access says how a write is confirmed; what is no way is refused', () => {
+    expect(edit('access')?.set('rw follows BED_TEMP ±1', project)).toEqual({
+      ok: true,
+      value: { access: 'readWrite', confirm: { kind: 'follows', tagId: uuidOf(3), by: 1 } },
+    });
+    for (const wrong of ['W', 'RWX', 'RW maybe', 'RW follows nobody']) expect(edit('access')?.set(wrong, project).ok).toBe(false);
+    expect([periodText(200), periodText(1000), periodText(1500)]).toEqual(['200 ms', '1 s', '1500 ms']);
+  });
+});
+
+describe('the form of a scale', () => {
+  test('shows a kept scale so that reading it gives the same back', () => {
+    const number = fc.double({ min: -1e6, max: 1e6, noNaN: true }).map((v) => (Object.is(v, -0) ? 0 : v));
+    fc.assert(
+      fc.property(number, number, number, number, (rawA, engA, rawB, engB) => {
+        fc.pre(rawA !== rawB && engA !== engB);
+        const scale = { kind: 'linear', rawA, engA, rawB, engB } as const;
+        const read = readForm(formOf(tagOf(1, { unit: '°C', decimals: 2, rangeLow: -5, rangeHigh: 5.5 }), scale));
+        expect(read).toEqual({ ok: true, value: { scale, unit: '°C', decimals: 2, range: { low: -5, high: 5.5 } } });
+      }),
+    );
+  });
+  const base = formOf(tagOf(1), { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 });
+  test.each([
+    [{ rawB: '0' }, 'rawB'],
+    [{ engB: '0' }, 'engB'],
+    [{ rawA: '' }, 'rawA'],
+    [{ engA: '1,5' }, 'engA'],
+    [{ decimals: '1.5' }, 'decimals'],
+    [{ decimals: '13' }, 'decimals'],
+    [{ low: '5' }, 'high'],
+    [{ high: '5' }, 'low'],
+    [{ low: '5', high: '5' }, 'high'],
+  ])('with %j is refused at its field %s', (wrong, place) => {
+    expect(readForm({ ...base, ...wrong })).toMatchObject({ ok: false, problem: { place } });
+  });
+});
+
+describe('the log of writes as CSV', () => {
+  const write = (over: Partial<WriteRecord>): WriteRecord => ({
+    id: uuidOf(1),
+    at: '2026-11-25T08:00:00.000Z',
+    tagId: uuidOf(2),
+    tagName: 'sp',
+    deviceName: 'KILN',
+    origin: 'panel',
+    who: 'R. Vale',
+    old: null,
+    asked: toJson(88.5),
+    held: null,
+    state: 'done',
+    note: '',
+    ...over,
+  });
+  test('reads back as it was, 64-bit numbers to the last digit', () => {
+    const csv = writesCsv([write({ old: toJson(-3.5), asked: toJson(18446744073709551615n), held: toJson(true), note: 'took "90", holds\n88' })]);
+    const [row] = Papa.parse<Record<string, string>>(csv, { header: true }).data;
+    expect(row).toMatchObject({ before: '-3.5', asked: '18446744073709551615', held: 'on', note: 'took "90", holds\n88', outcome: 'done' });
+  });
+  test.each([
+    [toJson(103.99848090277777), '103.9985'],
+    [toJson(88.5), '88.5'],
+    [toJson(18446744073709551615n), '18446744073709551615'],
+    [toJson({ digits: 86400000000001n, exponent: -9 }), '86400.000000001'],
+    [toJson('THIN ROLLED 02'), 'THIN ROLLED 02'],
+    [toJson(false), 'off'],
+    [null, ''],
+  ])('in the narrow column %j is “%s”: only a number that was scaled is shortened, and its tooltip has it whole', (json, text) => {
+    expect(shortText(json)).toBe(text);
+    if (json?.kind !== 'number') expect(valueText(json)).toBe(text);
+  });
+  test('no text in it starts a formula', () => {
+    for (const text of ['=1+1', '+1', '@x', '-cmd', '\t=1']) {
+      const [row] = Papa.parse<Record<string, string>>(writesCsv([write({ note: text, who: text })]), { header: true }).data;
+      expect(row?.note).toBe(`'${text}`);
+      expect(row?.['opened by']).toBe(`'${text}`);
+    }
+  });
+});

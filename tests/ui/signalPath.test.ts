@@ -1,0 +1,146 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import type { LiveSample } from '@/core/live/messages.ts';
+import type { Scale } from '@/core/scaling/scale.ts';
+import { followWire, planWrite, type Stages } from '@/core/signal.ts';
+import { toJson } from '@/core/value/engineering.ts';
+import { qualityInWords, qualityOf } from '@/core/value/quality.ts';
+import type { TagView } from '@/ui/live/liveClient.ts';
+import type { ProjectView } from '@/ui/live/project.ts';
+import { bytesOf, pathOf, remedyOf, scaleInWords, spaced } from '@/ui/signalPath/signalPath.ts';
+import { projectOf, tagOf } from './project.ts';
+
+const BED = { address: '40018', type: 'REAL', order: 'CDAB', unit: '°C', decimals: 1, rangeLow: 20, rangeHigh: 140 };
+
+/** The view of a tag whose registers hold these bytes. */
+function viewOf(project: ProjectView, tagId: string, hex: string): TagView {
+  const effective = project.effective(tagId);
+  if (!effective.ok) throw new Error(effective.problem.message);
+  const stages: Stages = followWire(effective.value.def, { kind: 'bytes', bytes: bytesOf(hex) });
+  const sample: LiveSample = {
+    tagId,
+    n: 1,
+    at: 0,
+    roundTripMs: 0.42,
+    wire: hex,
+    raw: stages.raw === null ? null : toJson(stages.raw),
+    eng: stages.eng === null ? null : toJson(stages.eng),
+    text: stages.text,
+    quality: stages.quality,
+    broken: stages.broken,
+  };
+  const { level } = stages.quality;
+  return { sample, level, why: level === 'good' ? '' : qualityInWords(stages.quality), text: level === 'bad' ? '–' : stages.text };
+}
+
+describe('the signal path of a good value', () => {
+  test('shows every stage with the setting that made it', () => {
+    const tag = tagOf(5, BED);
+    const project = projectOf([tag]);
+    // 104.6 is 42D13333h (IEEE 754), its words swapped.
+    const path = pathOf(project, tag, viewOf(project, tag.id, '333342d1'));
+    expect(path.stages.map((s) => s.value)).toEqual(['HR17–18', '33 33 42 D1', '104.6', '104.6 °C', '104.6']);
+    expect(path.stages[0]?.setting).toBe('40018 counted from 1: holding register, PDU address 17 (0011h)');
+    expect(path.stages[1]?.setting).toBe('function 3, 2 registers, 0.4 ms');
+    expect(path.stages[2]?.setting).toBe('REAL, order CDAB (words swapped)');
+    expect([path.brokenAt, path.finding, path.remedy]).toEqual([null, null, null]);
+  });
+});
+
+describe('the signal path of a wrong value', () => {
+  test('breaks where it is decoded when another order would be inside what is expected, and offers it', () => {
+    const tag = tagOf(5, { ...BED, order: 'ABCD' });
+    const project = projectOf([tag]);
+    const path = pathOf(project, tag, viewOf(project, tag.id, '333342d1'));
+    expect(path.brokenAt).toBe(2);
+    expect(path.finding).toBe('The path breaks at decoded: words swapped would give 104.6 °C, inside the expected 20 to 140.');
+    expect(path.remedy).toMatchObject({ button: 'Use CDAB', changes: [{ kind: 'tag', id: tag.id, set: { order: 'CDAB' } }] });
+  });
+  test('breaks at engineering when a scale is off by ten', () => {
+    const tag = tagOf(5, { unit: 'bar', decimals: 2, rangeLow: 0, rangeHigh: 6 });
+    const project = projectOf([tag], { [tag.id]: { kind: 'power', exponent: -1 } });
+    const path = pathOf(project, tag, viewOf(project, tag.id, '0116'));
+    expect(path.brokenAt).toBe(3);
+    expect(path.remedy).toMatchObject({ button: 'Scale × 0.1', changes: [{ kind: 'scale', set: { scale: { kind: 'power', exponent: -2 } } }] });
+  });
+  test('breaks at the wire when the device is silent, and shows no bytes and no number', () => {
+    const tag = tagOf(5, BED);
+    const project = projectOf([tag]);
+    const good = viewOf(project, tag.id, '333342d1');
+    const lost: TagView = {
+      sample: good.sample && {
+        ...good.sample,
+        quality: qualityOf('silent'),
+        broken: { stage: 'wire', problem: { code: 'timeout', message: 'No reply from unit 1.' } },
+      },
+      level: 'bad',
+      why: 'the device does not answer',
+      text: '–',
+    };
+    const path = pathOf(project, tag, lost);
+    expect(path.brokenAt).toBe(1);
+    expect(path.finding).toBe('The path breaks at the wire: No reply from unit 1.');
+    expect(path.stages.slice(1).map((s) => s.value)).toEqual(['–', '–', '–', '–']);
+  });
+  test('settings that do not fit together are named, with no value made up', () => {
+    const tag = tagOf(5, { address: '50003' });
+    const path = pathOf(projectOf([tag]), tag, { sample: null, level: 'bad', why: '', text: '–' });
+    expect([path.brokenAt, path.finding]).toEqual([0, '“50003” is not an address of this device.']);
+  });
+});
+
+describe('a remedy that is offered', () => {
+  const scales: fc.Arbitrary<Scale> = fc.oneof(
+    fc.constant<Scale>({ kind: 'none' }),
+    fc.integer({ min: -4, max: 4 }).map((exponent): Scale => ({ kind: 'power', exponent })),
+    fc
+      .tuple(fc.integer({ min: 1, max: 30_000 }), fc.integer({ min: 1, max: 3000 }))
+      .map(([rawB, engB]): Scale => ({ kind: 'linear', rawA: 0, engA: 0, rawB, engB })),
+  );
+  test('makes the value what it says it would make it', () => {
+    fc.assert(
+      fc.property(scales, fc.integer({ min: 1, max: 32_000 }), fc.constantFrom(10, 100, 1000, 0.1, 0.01), (scale, raw, off) => {
+        const tag = tagOf(5, { decimals: 3 });
+        const right = projectOf([tag], { [tag.id]: scale });
+        const effective = right.effective(tag.id);
+        if (!effective.ok) throw new Error();
+        const bytes = Uint8Array.of(raw >> 8, raw & 255);
+        const before = Number(followWire(effective.value.def, { kind: 'bytes', bytes }).text);
+        const remedy = remedyOf(tag, effective.value.def, { setting: 'scale', value: String(off), text: '', sentence: '' });
+        const set = remedy.changes[0]?.set as { scale: Scale };
+        const after = projectOf([tag], { [tag.id]: set.scale }).effective(tag.id);
+        if (!after.ok) throw new Error();
+        const now = Number(followWire(after.value.def, { kind: 'bytes', bytes }).text);
+        // Both are rounded to three places, so they may differ by half a place before and after the factor.
+        expect(Math.abs(now - before * off)).toBeLessThanOrEqual(0.0005 * off + 0.0005 + 1e-9 * Math.abs(now));
+      }),
+    );
+  });
+  test('what an entry pad says will be held is what the codec holds', () => {
+    const tag = tagOf(5, { access: 'readWrite', decimals: 1 });
+    const effective = projectOf([tag], { [tag.id]: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 } }).effective(tag.id);
+    if (!effective.ok) throw new Error();
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 150, noNaN: true }), (wanted) => {
+        const plan = planWrite(effective.value.def, wanted);
+        if (!plan.ok) throw new Error(plan.problem.message);
+        expect(followWire(effective.value.def, { kind: 'bytes', bytes: plan.value.bytes }).text).toBe(plan.value.text);
+      }),
+    );
+  });
+});
+
+describe('words of the strip', () => {
+  test('bytes go there and back', () => {
+    fc.assert(fc.property(fc.uint8Array({ maxLength: 8 }), (bytes) => expect(bytesOf(Buffer.from(bytes).toString('hex'))).toEqual(bytes)));
+    expect(spaced('0a1b2c')).toBe('0A 1B 2C');
+  });
+  test.each<readonly [Scale, number | null, string]>([
+    [{ kind: 'none' }, null, 'as it is'],
+    [{ kind: 'none' }, 1, 'as it is, 1 decimal'],
+    [{ kind: 'power', exponent: -9 }, 3, '× 10^-9, 3 decimals'],
+    [{ kind: 'linear', rawA: 5529.6, engA: 0, rawB: 27648, engB: 100 }, 0, '5529.6…27648 to 0…100, 0 decimals'],
+  ])('%j with %p decimals is “%s”', (scale, decimals, words) => {
+    expect(scaleInWords(scale, decimals)).toBe(words);
+  });
+});
