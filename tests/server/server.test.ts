@@ -162,13 +162,18 @@ describe('the live channel', () => {
     bench.services.guard.unlock(bench.services.model.all('device')[0]?.id ?? '', 'R. Vale', 5);
     const opened = await open(true, '/writer');
     const signs = setInterval(() => opened.socket.readyState === WebSocket.OPEN && opened.say({ kind: 'hold', hold: 'h1', tagId: coil }), 60);
-    await until('it is on', async () => (await kilnValue('belt_jog')) === true);
-    expect(opened.messages.some((m) => m.kind === 'held' && m.phase === 'on')).toBe(true);
-    await new Promise((resolve) => setTimeout(resolve, 700));
-    expect(await kilnValue('belt_jog')).toBe(true);
-    const cut = Date.now();
-    opened.socket.terminate();
-    clearInterval(signs);
+    let cut = 0;
+    try {
+      await until('it is on', async () => (await kilnValue('belt_jog')) === true);
+      await until('the page is told', () => opened.messages.some((m) => m.kind === 'held' && m.phase === 'on'));
+      await new Promise((resolve) => setTimeout(resolve, 700));
+      expect(await kilnValue('belt_jog')).toBe(true);
+      cut = Date.now();
+      opened.socket.terminate();
+    } finally {
+      clearInterval(signs);
+      opened.socket.terminate();
+    }
     await until('it is off', async () => (await kilnValue('belt_jog')) === false);
     expect(Date.now() - cut).toBeLessThan(500);
   });
