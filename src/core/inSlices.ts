@@ -13,6 +13,14 @@ export async function inSlices<T>(steps: Generator<void, T>): Promise<T> {
   }
 }
 
+/** The steps at once, where there are few. */
+export function atOnce<T>(steps: Generator<void, T>): T {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
 /** Lets everything that waits have its turn. */
 export function nextTurn(): Promise<void> {
   return new Promise((resolve) => setTimeout(resolve, 0));

@@ -230,6 +230,8 @@ export interface BrowsedNode {
 
 export interface DeviceSession {
   prepare(points: readonly PointSpec[]): ReadGroup;
+  /** The same in steps, for thousands of points: between them everything else gets its turn. */
+  preparing?(points: readonly PointSpec[]): Generator<void, ReadGroup>;
   /** Sends once and never repeats. Null when the device confirmed. */
   write(point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null>;
   /** Stage after stage; stops at the first that fails, the rest are skipped. */

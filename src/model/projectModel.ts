@@ -15,7 +15,7 @@ import {
   type Tag,
 } from '@/core/project/entities.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
-import { inSlices } from '@/core/inSlices.ts';
+import { atOnce, inSlices } from '@/core/inSlices.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
@@ -87,11 +87,7 @@ export class ProjectModel {
    * panel elements of a removed tag stay and lose their tag. Nothing is changed by planning.
    */
   plan(changes: readonly Change[]): Result<readonly PlannedChange[]> {
-    const steps = this.#planning(changes);
-    for (;;) {
-      const step = steps.next();
-      if (step.done) return step.value;
-    }
+    return atOnce(this.#planning(changes));
   }
 
   /** The same, a slice at a time, for commands of thousands of changes. Nothing else may be applied meanwhile. */
@@ -132,16 +128,15 @@ export class ProjectModel {
       const problem = this.#checkReferences(kind, entity, look) ?? this.#checkFits(kind, entity, look);
       if (problem) return { ok: false, problem: { ...problem, place: `${key}${problem.place ? ` ${problem.place}` : ''}` } };
     }
-    const twice = this.#nameTwice(after, look);
+    const twice = yield* this.#nameTwice(after, look);
     if (twice) return { ok: false, problem: twice };
-    return ok(
-      [...after].map(([key, { kind, entity }]) => ({
-        kind,
-        id: key.slice(kind.length + 1),
-        before: this.get(kind, key.slice(kind.length + 1)),
-        after: entity,
-      })),
-    );
+    const planned: PlannedChange[] = [];
+    for (const [key, { kind, entity }] of after) {
+      yield;
+      const id = key.slice(kind.length + 1);
+      planned.push({ kind, id, before: this.get(kind, id), after: entity });
+    }
+    return ok(planned);
   }
 
   /** Takes planned changes over. */
@@ -254,12 +249,13 @@ export class ProjectModel {
     return null;
   }
 
-  #nameTwice(
+  *#nameTwice(
     after: ReadonlyMap<string, { kind: EntityKind; entity: AnyEntity | null }>,
     look: <K extends EntityKind>(kind: K, id: string) => Entities[K] | null,
-  ): Problem | null {
+  ): Generator<void, Problem | null> {
     const planned = new Map<string, string>();
     for (const { kind, entity } of after.values()) {
+      yield;
       if (kind !== 'tag' || entity === null) continue;
       const key = (entity as Tag).name.toLowerCase();
       const other = planned.get(key) ?? this.#tagByName.get(key);

@@ -2,6 +2,7 @@
  * Reads one device: its scan groups in turn, each by its period. When the device falls silent all its tags turn
  * bad at once, and the next group that is due serves as the probe.
  */
+import { inSlices } from '@/core/inSlices.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
 import type { Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
@@ -43,6 +44,9 @@ const FAULT_REASONS: Readonly<Record<DriverFault['kind'], QualityReason>> = {
 const SETTLE_MS = 10;
 
 const NO_NOTES: ReadingNotes = {};
+
+/** Tags that are taken in one step of making groups. */
+const STEP = 500;
 
 /** Reading a group may take long on a slow line; what takes longer than this is given up. */
 const READ_DEADLINE_MS = 60_000;
@@ -168,7 +172,7 @@ export class DeviceRunner {
       }
       if (next.group === null) {
         await new Promise<void>((resolve) => this.#clock.after(0, resolve));
-        if (!this.#isStale) next.group = this.#session.prepare([...next.tags.values()].map(pointOf));
+        if (!this.#isStale) next.group = await inSlices(this.#preparing(next.tags));
         continue;
       }
       await this.#read(next.group, next.tags);
@@ -186,6 +190,12 @@ export class DeviceRunner {
     }
     const due = this.#clock.now();
     this.#groups = [...byPeriod].map(([periodMs, tags]) => ({ periodMs, tags, group: null, due }));
+  }
+
+  *#preparing(tags: ReadonlyMap<string, ScannedTag>): Generator<void, ReadGroup> {
+    const points: PointSpec[] = [];
+    for (const tag of tags.values()) if (points.push(pointOf(tag)) % STEP === 0) yield;
+    return this.#session.preparing ? yield* this.#session.preparing(points) : this.#session.prepare(points);
   }
 
   async #read(group: ReadGroup, asked: ReadonlyMap<string, ScannedTag>): Promise<void> {
@@ -249,6 +259,7 @@ function pointOf(tag: ScannedTag): PointSpec {
 
 /** The same registers, whatever is made of their bytes. */
 function readsTheSame(a: ScannedTag, b: ScannedTag): boolean {
+  if (a === b) return true;
   const [one, other] = [a.signal.def.type, b.signal.def.type];
   return a.signal.canonical === b.signal.canonical && one.bytes === other.bytes && (one.kind === 'boolean') === (other.kind === 'boolean');
 }

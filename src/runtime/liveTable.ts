@@ -1,6 +1,6 @@
 /** The newest sample of every tag, with its quality and time. No value is here without them. */
 import type { WireValue } from '@/core/signal.ts';
-import { followWire, NO_VALUE_TEXT, type ReadingNotes } from '@/core/signal.ts';
+import { followWire, NO_VALUE_TEXT, type ReadingNotes, type Stages } from '@/core/signal.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
 import { qualityOf, type Quality, type QualityLevel } from '@/core/value/quality.ts';
@@ -24,21 +24,90 @@ export interface Sample {
   readonly signal: EffectiveSignal | null;
 }
 
-type Listener = (sample: Sample) => void;
+/** Told which tag has a new sample; {@link LiveTable.get} gives it. */
+type Listener = (tagId: string) => void;
+
+interface Kept {
+  readonly samples: Sample[];
+  users: number;
+}
 
 /** How many samples of a watched tag are kept to compare a drawn text with the sample it was drawn from. */
 const KEPT = 64;
 
+type Followed = Pick<Sample, keyof Stages>;
+
+/**
+ * What is newest of one tag, written over by each arrival: with thousands a second, an object for each would keep the
+ * collector busy. What goes out is a {@link Sample} of its own, made when somebody looks.
+ */
+class Newest {
+  readonly tagId: string;
+  n = 0;
+  at = 0;
+  roundTripMs = 0;
+  /** The bytes of the wire value in a buffer of its own, or the wire value of another kind. */
+  #bytes: Uint8Array | null = null;
+  #other: WireValue | null = null;
+  raw: RawValue | null = null;
+  eng: EngValue | null = null;
+  text: string = NO_VALUE_TEXT;
+  quality: Quality = qualityOf('waiting');
+  broken: Sample['broken'] = null;
+  signal: EffectiveSignal | null = null;
+  /** What is known of the reading beside its bytes. */
+  notes: ReadingNotes = {};
+  kept: Kept | null = null;
+  #sample: Sample | null = null;
+
+  constructor(tagId: string) {
+    this.tagId = tagId;
+  }
+
+  get wire(): WireValue | null {
+    return this.#bytes ? { kind: 'bytes', bytes: this.#bytes } : this.#other;
+  }
+
+  set wire(wire: WireValue | null) {
+    if (wire?.kind !== 'bytes') {
+      this.#bytes = null;
+      this.#other = wire;
+    } else if (this.#bytes?.length === wire.bytes.length) this.#bytes.set(wire.bytes);
+    else this.#bytes = wire.bytes.slice();
+  }
+
+  follow({ raw, eng, text, quality, broken }: Followed): void {
+    this.raw = raw;
+    this.eng = eng;
+    this.text = text;
+    this.quality = quality;
+    this.broken = broken;
+  }
+
+  /** It was written over: the next look makes a new sample. */
+  changed(n: number): void {
+    this.n = n;
+    this.#sample = null;
+  }
+
+  get sample(): Sample {
+    if (this.#sample) return this.#sample;
+    const { tagId, n, at, roundTripMs, raw, eng, text, quality, broken, signal } = this;
+    const wire: WireValue | null = this.#bytes ? { kind: 'bytes', bytes: this.#bytes.slice() } : this.#other;
+    this.#sample = { tagId, n, at, roundTripMs, wire, raw, eng, text, quality, broken, signal };
+    return this.#sample;
+  }
+}
+
 export class LiveTable {
-  /** With what is known of the reading beside its bytes. One look-up serves an arrival: there are thousands a second. */
-  readonly #newest = new Map<string, { sample: Sample; notes: ReadingNotes }>();
-  readonly #kept = new Map<string, { readonly samples: Sample[]; users: number }>();
+  readonly #newest = new Map<string, Newest>();
   readonly #listeners = new Set<Listener>();
   readonly #counts: Record<QualityLevel, number> = { good: 0, uncertain: 0, bad: 0 };
   #n = 0;
 
   get(tagId: string): Sample | null {
-    return this.#newest.get(tagId)?.sample ?? null;
+    const newest = this.#newest.get(tagId);
+    return newest && newest.n > 0 ? newest.sample : null;
   }
 
   /** How many tags have a value of each quality. */
@@ -53,36 +122,25 @@ export class LiveTable {
 
   /** A wire value came. */
   arrive(tagId: string, signal: EffectiveSignal, wire: WireValue, notes: ReadingNotes, at: number, roundTripMs: number): void {
-    const { raw, eng, text, quality, broken } = followWire(signal.def, wire, notes);
-    this.#take({ tagId, n: ++this.#n, at, roundTripMs, wire, raw, eng, text, quality, broken, signal }, notes);
+    this.#put(this.#of(tagId), signal, followWire(signal.def, wire, notes), wire, notes, at, roundTripMs);
   }
 
   /** There is no value, and why. The same news is not told twice. */
   lose(tagId: string, quality: Quality, problem: Problem | null, at: number, signal: EffectiveSignal | null): void {
-    const last = this.get(tagId);
-    if (last && last.eng === null && last.quality.reason === quality.reason && last.quality.detail === quality.detail && last.signal === signal)
-      return;
-    this.#take({
-      tagId,
-      n: ++this.#n,
-      at,
-      roundTripMs: 0,
-      wire: null,
-      raw: null,
-      eng: null,
-      text: NO_VALUE_TEXT,
-      quality,
-      broken: problem ? { stage: 'wire', problem } : null,
-      signal,
-    });
+    const newest = this.#of(tagId);
+    const { quality: last } = newest;
+    if (newest.n > 0 && newest.eng === null && last.reason === quality.reason && last.detail === quality.detail && newest.signal === signal) return;
+    const broken = problem ? ({ stage: 'wire', problem } as const) : null;
+    this.#put(newest, signal, { raw: null, eng: null, text: NO_VALUE_TEXT, quality, broken }, null, {}, at, 0);
   }
 
   /** A setting changed, or something else became known of the reading: the bytes that are there are followed anew. */
   reinterpret(tagId: string, signal: EffectiveSignal, news: ReadingNotes = {}): void {
     const newest = this.#newest.get(tagId);
-    if (!newest?.sample.wire) return;
+    const wire = newest?.wire;
+    if (!newest || !wire) return;
     const notes = { ...newest.notes, ...news };
-    this.#take({ ...newest.sample, n: ++this.#n, ...followWire(signal.def, newest.sample.wire, notes), signal }, notes);
+    this.#put(newest, signal, followWire(signal.def, wire, notes), wire, notes, newest.at, newest.roundTripMs);
   }
 
   /** A tag that is new, or reads something else from now on. */
@@ -91,39 +149,54 @@ export class LiveTable {
   }
 
   remove(tagId: string): void {
-    const last = this.get(tagId);
-    if (last) this.#counts[last.quality.level]--;
+    const last = this.#newest.get(tagId);
+    if (last && last.n > 0) this.#counts[last.quality.level]--;
     this.#newest.delete(tagId);
-    this.#kept.delete(tagId);
   }
 
   /** Keeps the last samples of a tag, for a check, until what it returns is called. */
   keep(tagId: string): () => void {
-    const kept = this.#kept.get(tagId) ?? { samples: [this.get(tagId)].flatMap((s) => s ?? []), users: 0 };
+    const newest = this.#of(tagId);
+    const kept = (newest.kept ??= { samples: newest.n > 0 ? [newest.sample] : [], users: 0 });
     kept.users++;
-    this.#kept.set(tagId, kept);
     return () => {
-      if (--kept.users === 0 && this.#kept.get(tagId) === kept) this.#kept.delete(tagId);
+      if (--kept.users === 0 && newest.kept === kept) newest.kept = null;
     };
   }
 
   kept(tagId: string, n: number): Sample | null {
-    return this.#kept.get(tagId)?.samples.find((s) => s.n === n) ?? null;
+    return this.#newest.get(tagId)?.kept?.samples.find((s) => s.n === n) ?? null;
   }
 
-  #take(sample: Sample, notes: ReadingNotes = {}): void {
-    const newest = this.#newest.get(sample.tagId);
-    this.#counts[sample.quality.level]++;
-    if (newest) {
-      this.#counts[newest.sample.quality.level]--;
-      newest.sample = sample;
-      newest.notes = notes;
-    } else this.#newest.set(sample.tagId, { sample, notes });
-    const kept = this.#kept.get(sample.tagId)?.samples;
-    if (kept) {
-      kept.push(sample);
-      if (kept.length > KEPT) kept.shift();
+  #of(tagId: string): Newest {
+    let newest = this.#newest.get(tagId);
+    if (!newest) this.#newest.set(tagId, (newest = new Newest(tagId)));
+    return newest;
+  }
+
+  #put(
+    newest: Newest,
+    signal: EffectiveSignal | null,
+    stages: Followed,
+    wire: WireValue | null,
+    notes: ReadingNotes,
+    at: number,
+    roundTripMs: number,
+  ): void {
+    if (newest.n > 0) this.#counts[newest.quality.level]--;
+    newest.follow(stages);
+    newest.wire = wire;
+    newest.notes = notes;
+    newest.signal = signal;
+    newest.at = at;
+    newest.roundTripMs = roundTripMs;
+    newest.changed(++this.#n);
+    this.#counts[newest.quality.level]++;
+    const samples = newest.kept?.samples;
+    if (samples) {
+      samples.push(newest.sample);
+      if (samples.length > KEPT) samples.shift();
     }
-    for (const listener of this.#listeners) listener(sample);
+    for (const listener of this.#listeners) listener(newest.tagId);
   }
 }

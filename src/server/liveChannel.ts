@@ -77,8 +77,8 @@ export class LiveChannel {
   /** Values flow from here on. */
   begin(services: Services): void {
     this.#services = services;
-    services.engine.live.onSample((sample) => {
-      for (const client of this.#clients) if (client.tags.has(sample.tagId)) client.dirty.add(sample.tagId);
+    services.engine.live.onSample((tagId) => {
+      for (const client of this.#clients) if (client.tags.has(tagId)) client.dirty.add(tagId);
     });
     services.projects.onApplied((applied) => this.#tellChange(applied));
     services.writes.onWrite((write) => this.#tellAll({ kind: 'write', write }));

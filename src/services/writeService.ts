@@ -124,8 +124,9 @@ export class WriteService {
     const by = tag.confirm.kind === 'tolerance' ? tag.confirm.by : 0;
     const begun = clock.now();
     const isChanged = (value: EngValue): boolean => !isNear(value, held.value, by);
-    const stop = live.onSample((sample) => {
-      if (sample.tagId !== tag.id) return;
+    const stop = live.onSample((tagId) => {
+      const sample = tagId === tag.id ? live.get(tagId) : null;
+      if (!sample) return;
       if (sample.signal?.digest !== digest) end();
       if (sample.signal?.digest !== digest || sample.eng === null || sample.quality.level === 'bad' || sample.at - sample.roundTripMs < begun) return;
       if (!isChanged(sample.eng)) return;

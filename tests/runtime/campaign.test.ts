@@ -81,9 +81,10 @@ test(`${MINUTES} minutes of faults, alone and in pairs, on a line of eight units
 
   const wrong: string[] = [];
   let good = 0;
-  engine.live.onSample((sample) => {
-    const meaning = meanings.get(sample.tagId);
-    if (!meaning || sample.quality.level !== 'good') return;
+  engine.live.onSample((tagId) => {
+    const meaning = meanings.get(tagId);
+    const sample = engine.live.get(tagId);
+    if (!meaning || sample?.quality.level !== 'good') return;
     good++;
     const expected = FakeLine.valueOf(meaning.unit, meaning.register, clock.now());
     // The clock register may be as old as the reply took.

@@ -28,7 +28,7 @@ let heard: Sample[];
 beforeEach(() => {
   live = new LiveTable();
   heard = [];
-  live.onSample((sample) => heard.push(sample));
+  live.onSample((tagId) => heard.push(...[live.get(tagId)].flatMap((s) => s ?? [])));
 });
 
 describe('the newest samples', () => {
@@ -46,6 +46,22 @@ describe('the newest samples', () => {
     live.arrive('a', plain, wire(7), {}, 10, 1);
     live.lose('a', qualityOf('silent', 'No reply.'), null, 500, plain);
     expect(live.get('a')).toMatchObject({ raw: null, eng: null, text: '–', at: 500, quality: { level: 'bad', reason: 'silent' } });
+  });
+  test('a sample that somebody took stays what it was when the next arrives', () => {
+    live.arrive('a', plain, wire(7), {}, 10, 1);
+    const first = live.get('a');
+    live.arrive('a', plain, wire(0x0801), {}, 20, 1);
+    live.lose('a', qualityOf('silent'), null, 30, plain);
+    expect(first).toMatchObject({ n: 1, at: 10, wire: wire(7), raw: 7, text: '7', quality: { level: 'good' } });
+    expect(heard[1]).toMatchObject({ n: 2, at: 20, wire: wire(0x0801), raw: 0x0801 });
+    expect(live.get('a')).toMatchObject({ n: 3, wire: null, raw: null });
+  });
+  test('bytes that their sender uses again are not read anew', () => {
+    const sent = { kind: 'bytes', bytes: Uint8Array.of(0, 7) } as const;
+    live.arrive('a', plain, sent, {}, 10, 1);
+    sent.bytes[1] = 9;
+    live.reinterpret('a', narrow);
+    expect(live.get('a')).toMatchObject({ wire: wire(7), raw: 7 });
   });
   test('the same loss is told once; another reason is news', () => {
     live.lose('a', qualityOf('silent', 'x'), null, 1, plain);

@@ -305,7 +305,7 @@ describe('what is online', () => {
     for (const address of [10, 20, 30, 40, 50, 60]) {
       await bench.change('moved', [{ kind: 'tag', id: small.tagId, set: { address: `HR${address}` } }]);
       const texts = new Set<string>();
-      const stop = live.onSample((s) => texts.add(s.text));
+      const stop = live.onSample((tagId) => texts.add((tagId === small.tagId ? live.get(tagId)?.text : null) ?? '–'));
       await until('it is read', () => live.get(small.tagId)?.eng !== null);
       stop();
       expect([...texts].filter((t) => t !== '–')).toEqual([(address / 10).toFixed(1)]);

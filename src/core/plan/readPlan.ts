@@ -2,6 +2,11 @@
  * Covers spans of one area with the cheapest requests. A value is never split over two requests; one that cannot fit
  * in any request is read in pieces and marked, since its parts may come from different moments.
  */
+import { atOnce } from '../inSlices.ts';
+
+/** Spans that are handled in one step of a long planning. */
+const STEP = 1000;
+
 export interface Span {
   readonly start: number;
   /** Registers or bits, at least 1. */
@@ -46,19 +51,26 @@ export interface ReadPlan {
  * @param spans in any order, overlapping or equal ones included
  */
 export function planReads(spans: readonly Span[], limits: PlanLimits): ReadPlan {
+  return atOnce(planningReads(spans, limits));
+}
+
+/** The same in steps, for thousands of spans. */
+export function* planningReads(spans: readonly Span[], limits: PlanLimits): Generator<void, ReadPlan> {
   const { maxCount, maxGap, cost = FEWEST_REQUESTS } = limits;
   const torn: { span: number; pieces: Span[] }[] = [];
-  const sorted: number[] = [];
+  const whole: number[] = [];
   spans.forEach(({ start, count }, index) => {
     if (count > maxCount) torn.push({ span: index, pieces: cut(start, count, maxCount) });
-    else sorted.push(index);
+    else whole.push(index);
   });
-  sorted.sort((a, b) => at(spans, a).start - at(spans, b).start || at(spans, b).count - at(spans, a).count);
+  yield;
+  const sorted = yield* sorting(whole, (a, b) => at(spans, a).start - at(spans, b).start || at(spans, b).count - at(spans, a).count);
   // Ends grow with starts from here on: what lies inside another goes where the other goes.
   const starts: number[] = [];
   const ends: number[] = [];
   const members: number[][] = [];
-  for (const index of sorted) {
+  for (const [done, index] of sorted.entries()) {
+    if (done % STEP === STEP - 1) yield;
     const { start, count } = at(spans, index);
     if (start + count <= (ends.at(-1) ?? -1)) members.at(-1)?.push(index);
     else {
@@ -67,7 +79,9 @@ export function planReads(spans: readonly Span[], limits: PlanLimits): ReadPlan 
       members.push([index]);
     }
   }
+  yield;
   const from = cheapestRuns(starts, ends, maxCount, maxGap, cost);
+  yield;
   const requests: PlannedRequest[] = [];
   for (let end = starts.length; end > 0; end = from[end] ?? 0) {
     const first = from[end] ?? 0;
@@ -102,6 +116,38 @@ function cheapestRuns(starts: readonly number[], ends: readonly number[], maxCou
     before = (weight[first] ?? 0) + cost.perRequest + last * cost.perAddress;
   }
   return from;
+}
+
+/** Sorts in steps: pieces first, then each two of them into one. */
+function* sorting(list: readonly number[], compare: (a: number, b: number) => number): Generator<void, readonly number[]> {
+  let runs: number[][] = [];
+  for (let from = 0; from < list.length; from += STEP) {
+    runs.push(list.slice(from, from + STEP).sort(compare));
+    yield;
+  }
+  while (runs.length > 1) {
+    const longer: number[][] = [];
+    for (let i = 0; i < runs.length; i += 2) longer.push(yield* merging(runs[i] ?? [], runs[i + 1] ?? [], compare));
+    runs = longer;
+  }
+  return runs[0] ?? [];
+}
+
+function* merging(left: readonly number[], right: readonly number[], compare: (a: number, b: number) => number): Generator<void, number[]> {
+  const merged: number[] = [];
+  let [l, r] = [0, 0];
+  while (l < left.length || r < right.length) {
+    const [a, b] = [left[l], right[r]];
+    if (b === undefined || (a !== undefined && compare(a, b) <= 0)) {
+      if (a !== undefined) merged.push(a);
+      l++;
+    } else {
+      merged.push(b);
+      r++;
+    }
+    if (merged.length % STEP === 0) yield;
+  }
+  return merged;
 }
 
 function cut(start: number, count: number, maxCount: number): Span[] {

@@ -1,6 +1,7 @@
 /** The Modbus drivers: one for each way to reach devices, with the same devices behind all of them. */
 import { ValidationError } from 'yup';
 import { silenceMs, characterMs } from '@/core/plan/lineTime.ts';
+import { atOnce } from '@/core/inSlices.ts';
 import type { Sighting } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type {
@@ -182,7 +183,10 @@ class ModbusDevice implements DeviceSession {
   }
 
   prepare(points: readonly PointSpec[]): ReadGroup {
-    return new ModbusReadGroup(this.#way, points);
+    return atOnce(this.preparing(points));
+  }
+  preparing(points: readonly PointSpec[]): Generator<void, ReadGroup> {
+    return ModbusReadGroup.made(this.#way, points);
   }
 
   write(point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null> {

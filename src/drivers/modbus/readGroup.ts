@@ -2,10 +2,11 @@
 import { isRegisterArea, type Area } from '@/core/modbus/address.ts';
 import { blamesAddresses, exceptionInWords } from '@/core/modbus/exceptions.ts';
 import { bitAt, readRequest } from '@/core/modbus/pdu.ts';
+import { inSlices } from '@/core/inSlices.ts';
 import type { CallContext, DriverFault, PointSpec, ReadGroup, Sink } from '../contract.ts';
 import type { Answer, Ask, ModbusChannel } from './channel.ts';
 import type { Dialect } from './settings.ts';
-import { memberOf, planGroup, type Line, type Member, type ReadRequest, type TornRead } from './traffic.ts';
+import { memberOf, planningGroup, type Line, type Member, type ReadRequest, type TornRead } from './traffic.ts';
 
 interface Refusal {
   readonly fault: DriverFault;
@@ -14,6 +15,9 @@ interface Refusal {
 
 /** After this time a refused address is asked for again: a controller may have been loaded meanwhile. */
 const ASK_AGAIN_MS = 10_000;
+
+/** Points that are taken in one step of making a group. */
+const STEP = 500;
 
 /** What a request needs of its device. */
 export interface DeviceWay {
@@ -45,18 +49,25 @@ export class ModbusReadGroup implements ReadGroup {
   #requests: readonly ReadRequest[] = [];
   #torn: readonly TornRead[] = [];
 
-  constructor(way: DeviceWay, points: readonly PointSpec[]) {
+  private constructor(way: DeviceWay, members: readonly Member[], strangers: readonly PointSpec[]) {
     this.#way = way;
+    this.#members = members;
+    this.#strangers = strangers;
+  }
+
+  /** Its steps: planning thousands of points takes a while. */
+  static *made(way: DeviceWay, points: readonly PointSpec[]): Generator<void, ModbusReadGroup> {
     const members: Member[] = [];
     const strangers: PointSpec[] = [];
-    for (const point of points) {
+    for (const [i, point] of points.entries()) {
+      if (i % STEP === STEP - 1) yield;
       const member = memberOf(point, way.dialect);
       if (member) members.push(member);
       else strangers.push(point);
     }
-    this.#members = members;
-    this.#strangers = strangers;
-    this.#plan();
+    const group = new ModbusReadGroup(way, members, strangers);
+    yield* group.#planning();
+    return group;
   }
 
   get requestCount(): number {
@@ -75,7 +86,7 @@ export class ModbusReadGroup implements ReadGroup {
         askAgain = true;
       }
     }
-    if (askAgain) this.#plan();
+    if (askAgain) await inSlices(this.#planning());
     const known = this.#refused.size;
     const wereGapsRead = !this.#isGapRefused;
     let deviceFault: DriverFault | null = null;
@@ -95,14 +106,14 @@ export class ModbusReadGroup implements ReadGroup {
       }
     };
     await Promise.all(Array.from({ length: Math.min(this.#way.dialect.depth, this.#way.channel.maxDepth, queue.length) }, work));
-    if (this.#refused.size > known || (wereGapsRead && this.#isGapRefused)) this.#plan();
+    if (this.#refused.size > known || (wereGapsRead && this.#isGapRefused)) await inSlices(this.#planning());
     return deviceFault;
   }
 
-  #plan(): void {
+  *#planning(): Generator<void, void> {
     const { dialect, line } = this.#way;
     const members = this.#members.filter((m) => !this.#refused.has(m.key));
-    const plan = planGroup(members, this.#isGapRefused ? { ...dialect, maxGap: 0 } : dialect, line);
+    const plan = yield* planningGroup(members, this.#isGapRefused ? { ...dialect, maxGap: 0 } : dialect, line);
     this.#requests = plan.requests;
     this.#torn = plan.torn;
   }

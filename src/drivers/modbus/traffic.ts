@@ -1,8 +1,9 @@
 /** What reading points of a device takes: its requests, and how long each occupies the line. Pure. */
 import { isRegisterArea, type Area, type ModbusAddress } from '@/core/modbus/address.ts';
+import { atOnce } from '@/core/inSlices.ts';
 import type { SerialForm } from '@/core/modbus/serialFrame.ts';
 import { characterMs, exchangeMs, silenceMs, type LineFormat } from '@/core/plan/lineTime.ts';
-import { planReads, type ReadCost, type Span } from '@/core/plan/readPlan.ts';
+import { planningReads, type ReadCost, type Span } from '@/core/plan/readPlan.ts';
 import type { PointSpec } from '../contract.ts';
 import { parseCanonical, registerBytesOf, unitsOf } from './notation.ts';
 import type { Dialect } from './settings.ts';
@@ -25,6 +26,12 @@ export interface TornRead {
   readonly pieces: readonly Span[];
 }
 
+export interface GroupPlan {
+  readonly requests: readonly ReadRequest[];
+  readonly torn: readonly TornRead[];
+}
+type ReadLimits = Pick<Dialect, 'maxRegisters' | 'maxBits' | 'maxGap'>;
+
 export interface Line extends LineFormat {
   readonly form: SerialForm;
 }
@@ -42,11 +49,12 @@ export function memberOf({ key, canonical, type }: PointSpec, dialect: Pick<Dial
 }
 
 /** @param line null on a network, where a request costs far more than what it carries */
-export function planGroup(
-  all: readonly Member[],
-  dialect: Pick<Dialect, 'maxRegisters' | 'maxBits' | 'maxGap'>,
-  line: Line | null,
-): { readonly requests: readonly ReadRequest[]; readonly torn: readonly TornRead[] } {
+export function planGroup(all: readonly Member[], dialect: ReadLimits, line: Line | null): GroupPlan {
+  return atOnce(planningGroup(all, dialect, line));
+}
+
+/** The same in steps, for thousands of members. */
+export function* planningGroup(all: readonly Member[], dialect: ReadLimits, line: Line | null): Generator<void, GroupPlan> {
   const requests: ReadRequest[] = [];
   const torn: TornRead[] = [];
   for (const area of AREAS)
@@ -55,9 +63,12 @@ export function planGroup(
       if (members.length === 0) continue;
       const most = isRegisterArea(area) ? Math.floor((dialect.maxRegisters * 2) / registerBytes) : dialect.maxBits;
       const cost = line ? { cost: costOn(line, isRegisterArea(area) ? registerBytes : 1 / 8) } : {};
-      const plan = planReads(members, { maxCount: Math.max(1, most), maxGap: dialect.maxGap, ...cost });
+      const plan = yield* planningReads(members, { maxCount: Math.max(1, most), maxGap: dialect.maxGap, ...cost });
       const pick = (index: number): Member[] => (members[index] ? [members[index]] : []);
-      for (const r of plan.requests) requests.push({ area, registerBytes, start: r.start, count: r.count, members: r.spans.flatMap(pick) });
+      for (const r of plan.requests) {
+        yield;
+        requests.push({ area, registerBytes, start: r.start, count: r.count, members: r.spans.flatMap(pick) });
+      }
       for (const t of plan.torn) for (const member of pick(t.span)) torn.push({ member, pieces: t.pieces });
     }
   return { requests, torn };
