@@ -74,7 +74,7 @@ describe('the API', () => {
 
   test('a body of another type, or too large, is refused', async () => {
     expect((await post('/commands', '{}', { 'content-type': 'text/plain' })).status).toBe(422);
-    expect((await post('/lists/preview', { deviceId: id, text: 'x'.repeat(10_000_001) })).status).toBe(413);
+    expect((await post('/lists/commit', { deviceId: id, text: 'x'.repeat(10_000_001) })).status).toBe(413);
   });
 
   test('an unknown address and a bad path parameter are problem documents too', async () => {
@@ -92,7 +92,10 @@ describe('the API', () => {
       label: 'x',
       changes: [{ kind: 'page', id: uuid(), set: { panelId: uuid(), name: 'P', position: 0 }, was: { name: 'Q' } }],
     },
-    '/lists/preview': { deviceId: uuid(), text: 'Name,Address,Type\na,HR1,INT\n' },
+    '/lists/drafts/01a20bcf-0000-7000-8000-000000000001/read': {
+      choices: { encoding: 'utf-8', headerAt: 0, columns: ['name', 'address', ''], rule: { include: ['a*'], exclude: [], onlyForPanels: false } },
+    },
+    '/lists/drafts/01a20bcf-0000-7000-8000-000000000001/commit': { commandId: uuid(), renames: ['a'], bytes: [], leaveOutBad: false },
     '/lists/commit': { commandId: uuid(), sourceId: uuid(), deviceId: uuid(), fileName: 'a.csv', text: 'Name,Address,Type\na,HR1,INT\n' },
     '/tags/01a20bcf-0000-7000-8000-000000000001/write': { value: '1', origin: 'panel' },
     '/devices/01a20bcf-0000-7000-8000-000000000001/try': { tagId: uuid(), dialect: { countingBase: 1, order32: 'CDAB' } },

@@ -103,7 +103,7 @@ describe('truth under faults', () => {
 describe('lists that cannot be taken', () => {
   const cases: readonly (readonly [string, string, string])[] = [
     ['nothing at all', '', 'The file is empty.'],
-    ['no type column', 'Name,Address\nx1,40001\n', 'No column holds the data types.'],
+    ['no address column', 'Name,Type\nx1,INT\n', 'No column holds the address.'],
     ['an unknown type and a bad address', 'Name,Address,Type\nx1,40001,FLOATY\nx2,77777,INT\nx3,40003,INT\n', '2 not'],
     ['a name that is there already', 'Name,Address,Type\nbed_temp,40001,INT\n', 'The project has a tag “bed_temp” already.'],
   ];

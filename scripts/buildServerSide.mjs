@@ -12,6 +12,7 @@ export async function buildServerSide() {
   const entries = {
     server: join(root, 'src/server/main.ts'),
     storeWorker: join(root, 'src/store/worker.ts'),
+    draftThread: join(root, 'src/services/lists/draftThread.ts'),
     makeTemplate: join(root, 'src/store/makeTemplate.ts'),
   };
   if (existsSync(standins))

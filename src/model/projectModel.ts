@@ -16,6 +16,7 @@ import {
 } from '@/core/project/entities.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
+import { isPlainTag } from '@/core/project/plainTag.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
@@ -50,6 +51,8 @@ export class ProjectModel {
   readonly #tagByName = new Map<string, string>();
   readonly #tagsByDevice = new Map<string, Set<string>>();
   readonly #elementsByTag = new Map<string, Set<string>>();
+  /** Tags whose writes are confirmed by a tag. */
+  readonly #followers = new Map<string, Set<string>>();
   readonly #effective = new EffectiveSignals();
 
   all<K extends EntityKind>(kind: K): readonly Entities[K][] {
@@ -71,6 +74,11 @@ export class ProjectModel {
 
   elementsOf(tagId: string): readonly Element[] {
     return [...(this.#elementsByTag.get(tagId) ?? [])].flatMap((id) => this.get('element', id) ?? []);
+  }
+
+  /** Whether the write of another tag is confirmed by this one. */
+  isFollowed(tagId: string): boolean {
+    return (this.#followers.get(tagId)?.size ?? 0) > 0;
   }
 
   /** The tag's settings with its device's and link's filled in, or what does not fit together. */
@@ -212,7 +220,7 @@ export class ProjectModel {
   }
 
   #followersOf(tagId: string): readonly string[] {
-    return this.all('tag').flatMap((t) => (t.confirm.kind === 'follows' && t.confirm.tagId === tagId ? t.id : []));
+    return [...(this.#followers.get(tagId) ?? [])];
   }
 
   /** Rules that need the driver: settings of links and devices, address, type and order of tags. */
@@ -239,6 +247,7 @@ export class ProjectModel {
     }
     if (kind === 'tag') {
       const tag = entity as Tag;
+      if (tag.address === '') return null;
       const device = look('device', tag.deviceId);
       const link = device && look('link', device.linkId);
       if (!device || !link) return null;
@@ -276,6 +285,7 @@ export class ProjectModel {
       const tag = entity as Tag;
       this.#tagByName.set(tag.name.toLowerCase(), tag.id);
       addTo(this.#tagsByDevice, tag.deviceId, tag.id);
+      if (tag.confirm.kind === 'follows') addTo(this.#followers, tag.confirm.tagId, tag.id);
     }
     if (kind === 'element') {
       const { tagId } = entity as Element;
@@ -289,6 +299,7 @@ export class ProjectModel {
       if (!tag) return;
       if (this.#tagByName.get(tag.name.toLowerCase()) === id) this.#tagByName.delete(tag.name.toLowerCase());
       this.#tagsByDevice.get(tag.deviceId)?.delete(id);
+      if (tag.confirm.kind === 'follows') this.#followers.get(tag.confirm.tagId)?.delete(id);
     }
     if (kind === 'element') {
       const tagId = this.get('element', id)?.tagId;
@@ -332,6 +343,7 @@ function referencesOf(kind: EntityKind, entity: AnyEntity): readonly (readonly [
 
 /** The stored form of an entity: known fields only, settings kept as they came. */
 function validate(change: Change, merged: Record<string, unknown>): Result<AnyEntity> {
+  if (change.kind === 'tag' && isPlainTag(merged)) return ok(merged as unknown as AnyEntity);
   const problem = schemaProblem(() => EXACT_SCHEMAS[change.kind].validateSync(merged, { strict: true }));
   return problem ? { ok: false, problem: { ...problem, place: place(change, problem.place ?? '') } } : ok(merged as unknown as AnyEntity);
 }

@@ -68,6 +68,7 @@ const services = await createServices(database, systemClock, (tagId) => channel.
   restart: () => setTimeout(() => end(START_AGAIN), 100),
   listen: (address) => listenOn(address),
   simulate: simulationHost(join(root, 'dist/standin-simulated.mjs')),
+  draftThread: join(root, 'dist/draftThread.mjs'),
 });
 await services.simulations.resume();
 const portsOf = (text: string): DemoPorts => {

@@ -76,6 +76,13 @@ export class CheckService {
     return () => this.#listeners.delete(listener);
   }
 
+  /** Whether the path of a tag, as it is now, has a proof that agrees. */
+  isProven(tagId: string): boolean {
+    const byDigest = this.#proofs.get(tagId);
+    const signal = byDigest ? this.#model.effective(tagId) : null;
+    return signal?.ok === true && byDigest?.get(signal.value.digest)?.agrees === true;
+  }
+
   /** All proofs that are known, the newest of each tag and signal path. */
   proofs(): readonly Proof[] {
     return [...this.#proofs.values()].flatMap((byDigest) => [...byDigest.values()]);

@@ -5,6 +5,7 @@ import type { Applied } from '@/core/project/snapshot.ts';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
+import type { Statement } from '@/store/protocol.ts';
 import { SET_UP, type LogEntry, type ProjectStore } from '@/store/projectStore.ts';
 
 /** Changes of one command above which it is taken over in several turns, so many in each. */
@@ -49,13 +50,16 @@ export class ProjectService {
     }
   }
 
-  /** Carries a command out, or says why not and changes nothing. A command that was carried out before is not done again. */
-  execute(command: Command, origin: string): Promise<Result<Applied>> {
+  /**
+   * Carries a command out, or says why not and changes nothing. A command that was carried out before is not done again.
+   * @param more what is stored with it, in the same transaction
+   */
+  execute(command: Command, origin: string, more: readonly Statement[] = []): Promise<Result<Applied>> {
     return this.#inTurn(async () => {
       if (await this.#store.hasCommand(command.id)) return ok({ revision: this.#revision, label: command.label, changes: [] });
       const planned = await this.#model.planInSlices(command.changes);
       if (!planned.ok) return planned;
-      await this.#store.commit({ commandId: command.id, label: command.label, origin, at: new Date().toISOString() }, planned.value);
+      await this.#store.commit({ commandId: command.id, label: command.label, origin, at: new Date().toISOString() }, planned.value, more);
       return ok(await this.#apply(command.label, planned.value));
     });
   }

@@ -10,6 +10,7 @@ import { watchLoop, type Health } from '@/runtime/loopWatch.ts';
 import { WriteGuard } from '@/runtime/writeGuard.ts';
 import { Writer } from '@/runtime/writer.ts';
 import type { Database } from '@/store/database.ts';
+import { ListStore } from '@/store/listStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
 import { RecordStore } from '@/store/recordStore.ts';
@@ -21,7 +22,7 @@ import { FindService } from './findService.ts';
 import { GuardService } from './guardService.ts';
 import { HoldService } from './holdService.ts';
 import { LifeService } from './lifeService.ts';
-import { ListService } from './listService.ts';
+import { ListService } from './lists/listService.ts';
 import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFileService.ts';
 import { ProjectService } from './projectService.ts';
@@ -64,6 +65,8 @@ export interface Host {
   /** Opens the server to other machines on an address of this one; null closes it. */
   listen(address: string | null): Promise<Result<null>>;
   readonly simulate: StartSimulation;
+  /** The built thread in which lists are read. */
+  readonly draftThread: string;
   /** Ends the process so that it is started again. */
   restart(): void;
 }
@@ -84,6 +87,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const checks = new CheckService(model, engine, records, askPages);
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const simulations = new SimulationService(model, projects, host.simulate);
+  const lists = new ListService(model, projects, new ListStore(database), (tagId) => checks.isProven(tagId), host.draftThread);
   await network.load();
   await projects.load();
   await checks.load();
@@ -103,7 +107,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     guards,
     holds,
     life,
-    lists: new ListService(model, projects),
+    lists,
     writes,
     connections: new ConnectionService(model, engine),
     traces: new TraceService(model, engine),
@@ -117,6 +121,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     health: watchLoop(),
     status: () => statusOf(engine, guard),
     async close() {
+      lists.close();
       await holds.releaseAll('Released: the server ends.');
       await life.close();
       await writes.close();

@@ -21,6 +21,7 @@ type Row = Readonly<Record<string, unknown>>;
 
 /** Statements that go over in one message: handing thousands over at once would hold up the engine's loop. */
 const STATEMENTS = 100;
+const PART_BYTES = 500_000;
 
 interface Waiter {
   /** Rows of each statement, as far as they have come. */
@@ -77,13 +78,19 @@ export class Database {
   /** Runs statements in one transaction; rows of each in turn. */
   async transaction(statements: readonly Statement[]): Promise<readonly (readonly Row[])[]> {
     const id = this.#nextId++;
-    let from = 0;
-    for (; statements.length - from > STATEMENTS; from += STATEMENTS) {
-      if (this.#ended) throw this.#ended;
-      this.#worker.postMessage({ id, kind: 'part', statements: statements.slice(from, from + STATEMENTS) } satisfies WorkerRequest);
-      await nextTurn();
+    let part: Statement[] = [];
+    let bytes = 0;
+    for (const statement of statements) {
+      if (part.length === STATEMENTS || bytes > PART_BYTES) {
+        if (this.#ended) throw this.#ended;
+        this.#worker.postMessage({ id, kind: 'part', statements: part } satisfies WorkerRequest);
+        [part, bytes] = [[], 0];
+        await nextTurn();
+      }
+      part.push(statement);
+      bytes += statement.copy?.length ?? 0;
     }
-    return (await this.#send({ id, kind: 'transaction', statements: statements.slice(from) })) as readonly (readonly Row[])[];
+    return (await this.#send({ id, kind: 'transaction', statements: part })) as readonly (readonly Row[])[];
   }
 
   async query(sql: string, params: readonly unknown[] = []): Promise<readonly Row[]> {

@@ -1,7 +1,6 @@
 /** Loads a project and writes its changes, each with its log entry in one transaction. */
 import { ENTITY_DEFAULTS, ENTITY_KINDS, type AnyEntity, type Entities, type EntityKind } from '@/core/project/entities.ts';
 import { inSlices } from '@/core/inSlices.ts';
-import { arrayPortions, joined } from '@/core/jsonPortions.ts';
 import type { Aggregate } from './aggregates/aggregate.ts';
 import { devices } from './aggregates/devices.ts';
 import { links } from './aggregates/links.ts';
@@ -11,6 +10,7 @@ import { scales } from './aggregates/scales.ts';
 import { sources } from './aggregates/sources.ts';
 import { tags } from './aggregates/tags.ts';
 import type { Database } from './database.ts';
+import { pack, unpack } from './packed.ts';
 import type { Statement } from './protocol.ts';
 
 const AGGREGATES: { readonly [K in EntityKind]: Aggregate<Entities[K]> } = {
@@ -45,6 +45,10 @@ export interface LogEntry {
   readonly state: 'done' | 'undone' | 'dropped';
 }
 
+/** Above so many changes they are packed, and those of one kind stored together, so many at once. */
+const LARGE = 200;
+const BULK = 5000;
+
 export class ProjectStore {
   readonly #database: Database;
 
@@ -57,14 +61,20 @@ export class ProjectStore {
     return ENTITY_KINDS.flatMap((kind, i) => (results[i] ?? []).map((row) => ({ kind, entity: AGGREGATES[kind].fromRow(row) })));
   }
 
-  /** A new change: what was undone before it can no longer be redone. */
-  async commit(entry: Omit<LogEntry, 'seq' | 'state'>, changes: readonly StoredChange[]): Promise<void> {
+  /**
+   * A new change: what was undone before it can no longer be redone.
+   * @param more what else belongs to it, and is kept whether it is undone or not
+   */
+  async commit(entry: Omit<LogEntry, 'seq' | 'state'>, changes: readonly StoredChange[], more: readonly Statement[] = []): Promise<void> {
+    const isLarge = changes.length > LARGE;
+    const [stored, packed] = isLarge ? ['[]', await pack(changes)] : [JSON.stringify(changes), null];
     await this.#database.transaction([
       ...(await inSlices(statementsOf(changes))),
+      ...more,
       ...(entry.origin === SET_UP ? [] : [{ sql: `update change_log set state = 'dropped' where state = 'undone'` }]),
       {
-        sql: `insert into change_log (command_id, label, origin, at, changes, state) values ($1, $2, $3, $4, $5, 'done')`,
-        params: [entry.commandId, entry.label, entry.origin, entry.at, await inSlices(joined(arrayPortions(changes)))],
+        sql: `insert into change_log (command_id, label, origin, at, changes, packed, state) values ($1, $2, $3, $4, $5, $6, 'done')`,
+        params: [entry.commandId, entry.label, entry.origin, entry.at, stored, packed],
       },
     ]);
   }
@@ -77,16 +87,18 @@ export class ProjectStore {
   async next(way: 'undo' | 'redo'): Promise<{ readonly seq: number; readonly label: string; readonly changes: readonly StoredChange[] } | null> {
     const sql =
       way === 'undo'
-        ? `select seq, label from change_log where state = 'done' and origin <> $1 order by seq desc limit 1`
-        : `select seq, label from change_log where state = 'undone' and origin <> $1 order by seq asc limit 1`;
+        ? `select seq, label, packed from change_log where state = 'done' and origin <> $1 order by seq desc limit 1`
+        : `select seq, label, packed from change_log where state = 'undone' and origin <> $1 order by seq asc limit 1`;
     const row = (await this.#database.query(sql, [SET_UP]))[0];
     if (!row) return null;
-    // A row a change: an import has thousands, and rows come in portions.
+    const entry = { seq: Number(row.seq), label: String(row.label) };
+    if (typeof row.packed === 'string') return { ...entry, changes: (await unpack<StoredChange>(row.packed)).map(filled) };
+    // A row a change: entries of older versions have thousands in one, and rows come in portions.
     const changes = await this.#database.query(
       `select element.value from change_log, jsonb_array_elements(changes) with ordinality as element where seq = $1 order by element.ordinality`,
       [row.seq],
     );
-    return { seq: Number(row.seq), label: String(row.label), changes: changes.map(({ value }) => filled(value as StoredChange)) };
+    return { ...entry, changes: changes.map(({ value }) => filled(value as StoredChange)) };
   }
 
   /** Writes the state that an undo or redo leads to, and marks the entry. */
@@ -119,20 +131,41 @@ function filled(change: StoredChange): StoredChange {
   return { ...change, before: whole(change.before), after: whole(change.after) };
 }
 
-/** Removals first, dependents before what they depend on; then what is put, in the order it can be referred to. */
+/**
+ * Removals first, dependents before what they depend on; then what is put, in the order it can be referred to. Many of
+ * one kind go together.
+ */
 function* statementsOf(changes: readonly StoredChange[]): Generator<void, Statement[]> {
-  const order = (change: StoredChange): number => ENTITY_KINDS.indexOf(change.kind);
-  const removed = changes.filter((c) => c.after === null).sort((a, b) => order(b) - order(a));
-  const put = changes.filter((c) => c.after !== null).sort((a, b) => order(a) - order(b));
   const statements: Statement[] = [];
-  for (const change of [...removed, ...put]) {
-    const aggregate = AGGREGATES[change.kind];
-    statements.push(change.after === null ? aggregate.remove(change.id) : putOne(aggregate, change.after));
+  const groups = new Map<EntityKind, { readonly removed: string[]; readonly put: AnyEntity[]; areNew: boolean }>();
+  for (const { kind, id, before, after } of changes) {
     yield;
+    let group = groups.get(kind);
+    if (!group) groups.set(kind, (group = { removed: [], put: [], areNew: true }));
+    if (after === null) group.removed.push(id);
+    else {
+      group.put.push(after);
+      group.areNew &&= before === null;
+    }
+  }
+  for (const kind of [...ENTITY_KINDS].reverse()) {
+    const { removed = [] } = groups.get(kind) ?? {};
+    if (removed.length <= LARGE) statements.push(...removed.map((id) => AGGREGATES[kind].remove(id)));
+    else for (let from = 0; from < removed.length; from += BULK) statements.push(AGGREGATES[kind].removeAll(removed.slice(from, from + BULK)));
+  }
+  for (const kind of ENTITY_KINDS) {
+    const { put = [], areNew = true } = groups.get(kind) ?? {};
+    const aggregate = AGGREGATES[kind] as Aggregate<AnyEntity>;
+    if (put.length <= LARGE) statements.push(...put.map((entity) => aggregate.put(entity)));
+    else
+      for (let from = 0; from < put.length; from += BULK) {
+        let csv = '';
+        for (const entity of put.slice(from, from + BULK)) {
+          csv += aggregate.csvOf(entity);
+          yield;
+        }
+        statements.push(...aggregate.putAll(csv, areNew));
+      }
   }
   return statements;
-}
-
-function putOne(aggregate: { readonly put: (entity: never) => Statement }, entity: AnyEntity): Statement {
-  return (aggregate.put as (entity: AnyEntity) => Statement)(entity);
 }

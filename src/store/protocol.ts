@@ -2,6 +2,8 @@
 export interface Statement {
   readonly sql: string;
   readonly params?: readonly unknown[];
+  /** What a `copy … from stdin` reads. */
+  readonly copy?: string;
 }
 export type WorkerRequest =
   /** The first statements of a transaction whose last ones are still to come. */

@@ -13,7 +13,13 @@ const reply = (message: WorkerReply): void => port.postMessage(message);
 async function run(statements: readonly Statement[]): Promise<unknown[][]> {
   return database.transaction(async (tx) => {
     const results: unknown[][] = [];
-    for (const { sql, params } of statements) results.push((await tx.query(sql, params === undefined ? [] : [...params])).rows);
+    for (const { sql, params, copy } of statements)
+      results.push(
+        copy === undefined
+          ? (await tx.query(sql, params === undefined ? [] : [...params])).rows
+          : // PGlite has no standard input: what is copied in stands in a file of its own.
+            (await tx.query(sql.replace('from stdin', `from '/dev/blob'`), [], { blob: new Blob([copy]) })).rows,
+      );
     return results;
   });
 }

@@ -131,6 +131,8 @@ const snapshot: Snapshot = {
       rangeHigh: 140,
       comment: '=cmd, "quoted"; °C',
       sourceId: '',
+      listName: '',
+      isGone: false,
     },
   ],
   scales: [{ id: uuidOf(4), scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 0.1 } }],

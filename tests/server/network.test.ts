@@ -24,6 +24,7 @@ const host = {
   port: 4780,
   restart: () => undefined,
   listen: async () => ({ ok: true, value: null }) as const,
+  draftThread: '',
   simulate: () => Promise.reject(new Error('none here')),
 };
 beforeEach(async () => {

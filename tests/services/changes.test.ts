@@ -153,6 +153,9 @@ describe('a list brought in', () => {
     expect(bench.services.model.all('source')).toEqual([]);
   });
   test('a list for a device that is gone is refused', async () => {
-    expect(await bench.services.lists.preview(uuid(), 'name,address,type\na,HR1,INT')).toMatchObject({ ok: false, problem: { code: 'gone' } });
+    expect(await bench.services.lists.open({ deviceId: uuid(), fileName: 'a.csv', sourceId: null }, new Uint8Array(1))).toMatchObject({
+      ok: false,
+      problem: { code: 'gone' },
+    });
   });
 });

@@ -45,6 +45,7 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
     restart: () => undefined,
     listen: async () => ({ ok: true, value: null }),
     simulate: simulationHost(built('standin-simulated.mjs')),
+    draftThread: built('draftThread.mjs'),
   });
   const closeStore = async (): Promise<void> => {
     if (shared?.database === database) shared = null;

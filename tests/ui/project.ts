@@ -23,6 +23,8 @@ export function tagOf(n: number, over: Partial<Tag> = {}): Tag {
     rangeHigh: null,
     comment: '',
     sourceId: '',
+    listName: '',
+    isGone: false,
     ...over,
   };
 }

@@ -1,6 +1,7 @@
 /** What a project is made of, and the rules each part obeys on its own. The same rules serve forms and API. */
 import {
   array,
+  boolean,
   mixed,
   number,
   object,
@@ -13,6 +14,8 @@ import {
 } from 'yup';
 import { BUTTON_ACTIONS, ELEMENT_KINDS, type ElementKind, type ElementSettings } from '../panel/element.ts';
 import { confirmSchema, EQUAL, type Confirm } from './confirm.ts';
+import type { DraftChoices } from '../taglist/draft.ts';
+import { draftChoicesSchema } from '../taglist/choicesSchema.ts';
 import { parseDataType } from '../value/dataType.ts';
 import { checkScale, type Scale } from '../scaling/scale.ts';
 
@@ -74,8 +77,11 @@ export interface Tag {
   readonly rangeLow: number | null;
   readonly rangeHigh: number | null;
   readonly comment: string;
-  /** The list that brought it; empty when made by hand. */
+  /** The list that brought it, and its name there; empty when made by hand. */
   readonly sourceId: string;
+  readonly listName: string;
+  /** Its list no longer has it; it stays because something uses it. */
+  readonly isGone: boolean;
 }
 /** A tag's scale; its id is the tag's. */
 export interface TagScale {
@@ -111,6 +117,10 @@ export interface Source {
   readonly fileName: string;
   readonly importedAt: string;
   readonly rowCount: number;
+  /** The version of the list that the tags stand at; null for one that was brought in before versions were kept. */
+  readonly versionId: string | null;
+  /** How it is read and what is chosen of it: the recipe for its next version. */
+  readonly choices: DraftChoices;
 }
 
 export interface Entities {
@@ -135,7 +145,8 @@ export const ENTITY_DEFAULTS: { readonly [K in EntityKind]?: Partial<Entities[K]
   project: { dialects: [] },
   link: { real: null },
   device: { identityTagId: null, identity: '', lifeTagId: null, lifeSeconds: 5, ownLifeTagId: null },
-  tag: { confirm: EQUAL },
+  source: { versionId: null, choices: {} },
+  tag: { confirm: EQUAL, listName: '', isGone: false },
 };
 
 /** Columns of a panel page's grid. */
@@ -209,13 +220,21 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
     fileName: words('The file name', 200).min(1).defined(),
     importedAt: string().datetime().defined(),
     rowCount: whole('The count of rows', 0, 1_000_000).defined(),
+    versionId: id().nullable().defined(),
+    choices: draftChoicesSchema(),
   }),
   tag: object({
     id: id().defined(),
     deviceId: id().defined(),
     name: name('The tag').defined(),
     group: words('The group', 80).defined(),
-    address: words('The address', 200).trim('The address: no spaces at the ends.').min(1, 'The tag needs an address.').defined(),
+    address: words('The address', 200)
+      .trim('The address: no spaces at the ends.')
+      .defined()
+      .test('given', 'The tag needs an address.', function (value) {
+        // A list may bring a tag before its program gives it an address.
+        return value !== '' || Boolean((this.parent as { sourceId?: unknown }).sourceId);
+      }),
     type: words('The type', 20)
       .test('type', (value, context) => {
         const parsed = parseDataType(value ?? '');
@@ -244,6 +263,8 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
     sourceId: string()
       .matches(/^$|^[0-9a-f-]{36}$/i, 'A source is named by its id.')
       .defined(),
+    listName: words('The name in the list', 400).defined(),
+    isGone: boolean().defined(),
   }),
   scale: object({
     id: id().defined(),

@@ -1,62 +1,212 @@
-/** Which column of a list holds what, by its heading. */
-export type ColumnKey = 'name' | 'address' | 'type' | 'order' | 'comment' | 'group' | 'unit' | 'decimals' | 'low' | 'high' | 'access' | 'period';
+/** Which column of a list holds what: by its heading in several languages, or by what stands below it. */
+import { parseAddress } from '../modbus/address.ts';
+import { parseDataType } from '../value/dataType.ts';
 
-const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
-  name: ['name', 'tag', 'tag name', 'symbol', 'variable'],
-  address: ['address', 'addr', 'register', 'reference'],
-  type: ['type', 'data type', 'datatype'],
-  order: ['order', 'byte order', 'word order'],
-  comment: ['comment', 'description', 'remark'],
-  group: ['group', 'area', 'folder'],
-  unit: ['unit', 'units', 'engineering unit'],
-  decimals: ['decimals', 'places'],
-  low: ['low', 'min', 'minimum', 'range low'],
-  high: ['high', 'max', 'maximum', 'range high'],
-  access: ['access', 'rights', 'read/write'],
-  period: ['period', 'period ms', 'every'],
+export const COLUMN_KEYS = [
+  'name',
+  'address',
+  'type',
+  'length',
+  'order',
+  'access',
+  'unit',
+  'decimals',
+  'rawLow',
+  'rawHigh',
+  'low',
+  'high',
+  'period',
+  'group',
+  'comment',
+  'panel',
+] as const;
+export type ColumnKey = (typeof COLUMN_KEYS)[number];
+
+/** How each is called in messages and to choose from. */
+export const COLUMN_WORDS: Readonly<Record<ColumnKey, string>> = {
+  name: 'name',
+  address: 'address',
+  type: 'data type',
+  length: 'length of a text',
+  order: 'byte order',
+  access: 'access',
+  unit: 'unit',
+  decimals: 'decimals',
+  rawLow: 'lowest raw value',
+  rawHigh: 'highest raw value',
+  low: 'lowest value',
+  high: 'highest value',
+  period: 'period in ms',
+  group: 'group',
+  comment: 'comment',
+  panel: 'marked for panels',
 };
 
-const REQUIRED: readonly (readonly [ColumnKey, string])[] = [
-  ['name', 'names'],
-  ['address', 'addresses'],
-  ['type', 'data types'],
-];
+/** English, German, French, Spanish, Italian, Portuguese, Dutch, Polish, Japanese, Chinese; from memory. */
+const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
+  name: words(
+    'name, tag, tag name, tagname, symbol, symbol name, variable, variable name, signal, bezeichner, variablenname, symbolname, nom, nom variable, mnémonique, nombre, etiqueta, nome, nome variabile, etichetta, naam, nazwa, zmienna, 名前, 変数名, タグ名, 名称, 变量名, 标签名',
+  ),
+  address: words(
+    'address, addr, register, register address, reference, adresse, operand, registeradresse, registre, dirección, direccion, registro, indirizzo, endereço, endereco, adres, rejestr, アドレス, レジスタ, 地址, 寄存器, 寄存器地址',
+  ),
+  type: words(
+    'type, data type, datatype, datentyp, typ, type de données, tipo, tipo de dato, tipo dato, tipo de dados, tipo dati, gegevenstype, typ danych, 型, データ型, 数据类型, 类型',
+  ),
+  length: words('length, len, string length, size, länge, laenge, longueur, longitud, lunghezza, comprimento, lengte, długość, 長さ, 长度'),
+  order: words('order, byte order, word order, reihenfolge, bytereihenfolge, ordre, orden, ordine'),
+  access: words('access, rights, read/write, r/w, zugriff, accès, acces, acceso, accesso, acesso, toegang, dostęp, アクセス, 访问, 权限'),
+  unit: words('unit, units, engineering unit, eu, einheit, unité, unite, unidad, unità, unita, unidade, eenheid, jednostka, 単位, 单位'),
+  decimals: words('decimals, places, decimal places, nachkommastellen, décimales, decimales, decimali, decimais, 小数点以下桁数, 小数位'),
+  rawLow: words('raw low, raw min, low raw, counts low, rohwert min, roh min, brut min, bruto min, grezzo min'),
+  rawHigh: words('raw high, raw max, high raw, counts high, rohwert max, roh max, brut max, bruto max, grezzo max'),
+  low: words('low, min, minimum, range low, eng low, eu low, low limit, untergrenze, minimalwert, mínimo, minimo, 最小値, 下限, 最小值'),
+  high: words(
+    'high, max, maximum, range high, eng high, eu high, high limit, obergrenze, maximalwert, máximo, maximo, massimo, 最大値, 上限, 最大值',
+  ),
+  period: words('period, period ms, every, cycle, zyklus, période, periode, periodo, 周期'),
+  group: words('group, area, folder, path, gruppe, bereich, ordner, groupe, grupo, gruppo, groep, grupa, グループ, 组, 分组'),
+  comment: words(
+    'comment, description, remark, kommentar, beschreibung, bemerkung, commentaire, description fr, comentario, descripción, descripcion, commento, descrizione, comentário, descrição, opmerking, omschrijving, komentarz, opis, コメント, 説明, 备注, 注释, 描述',
+  ),
+  panel: words('panel, hmi, visible, display, anzeige, sichtbar, bediengerät, afficher, visible panel, pannello, 表示, 显示'),
+};
+const KEY_OF = new Map(COLUMN_KEYS.flatMap((key) => HEADINGS[key].map((word) => [word, key] as const)));
+
+function words(list: string): readonly string[] {
+  return list.split(', ');
+}
+
+export interface ColumnGuess {
+  /** Null for one that is left out. */
+  readonly key: ColumnKey | null;
+  /** 0 to 1. */
+  readonly confidence: number;
+  readonly why: 'heading' | 'contents' | 'chosen' | 'unknown';
+}
 
 export interface Columns {
   readonly byKey: ReadonlyMap<ColumnKey, number>;
   /** Headings that are not understood; their cells are left out, and the preview says so. */
   readonly unknown: readonly string[];
   readonly header: readonly string[];
+  /** Index of the row with the headings, -1 for none. */
+  readonly headerAt: number;
+  readonly guesses: readonly ColumnGuess[];
 }
 
 export interface FoundColumns extends Columns {
-  readonly missing: readonly (readonly [ColumnKey, string])[];
+  readonly missing: readonly ColumnKey[];
   /** Columns whose meaning another column has already. */
   readonly twice: readonly (readonly [ColumnKey, number])[];
 }
 
+/** What the engineer has said of the columns; what is not given is found. */
+export interface ColumnChoices {
+  readonly headerAt?: number | undefined;
+  /** For each column what it is; '' to leave it out. */
+  readonly columns?: readonly (ColumnKey | '')[] | undefined;
+}
+
+/** Rows among which the headings are looked for, and rows whose contents are looked at. */
+const HEADER_ROWS = 20;
+const LOOKED_AT = 200;
+
 /** Matches headings without regard to case, spaces, underscores or a note in brackets: `Range low [°C]`. */
-export function findColumns(header: readonly string[]): FoundColumns {
-  const byKey = new Map<ColumnKey, number>();
-  const unknown: string[] = [];
+export function headingKey(heading: string): ColumnKey | null {
+  const plain = heading
+    .normalize('NFC')
+    .toLowerCase()
+    .replace(/[([].*$/, '')
+    .replace(/[_\s-]+/g, ' ')
+    .trim();
+  return KEY_OF.get(plain) ?? null;
+}
+
+/** @param rows the list's rows as cells, from its first one on */
+export function findColumns(rows: readonly (readonly string[])[], choices: ColumnChoices = {}): FoundColumns {
+  const headerAt = choices.headerAt ?? findHeader(rows);
+  const header = headerAt < 0 ? [] : (rows[headerAt] ?? []);
+  const body = rows.slice(headerAt + 1, headerAt + 1 + LOOKED_AT);
+  const width = Math.max(header.length, ...body.map((cells) => cells.length), 0);
+  const guesses: ColumnGuess[] = [];
+  const taken = new Set<ColumnKey>();
   const twice: [ColumnKey, number][] = [];
-  header.forEach((heading, at) => {
-    const plain = heading
-      .toLowerCase()
-      .replace(/[([].*$/, '')
-      .replace(/[_\s-]+/g, ' ')
-      .trim();
-    const key = (Object.keys(HEADINGS) as ColumnKey[]).find((k) => HEADINGS[k].includes(plain));
-    if (!key) {
-      if (plain !== '') unknown.push(heading.trim());
-    } else if (byKey.has(key)) twice.push([key, at]);
-    else byKey.set(key, at);
-  });
-  return { byKey, unknown, header, missing: REQUIRED.filter(([key]) => !byKey.has(key)), twice };
+  const cellsOf = (at: number): readonly string[] => body.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim()] : []));
+  for (let at = 0; at < width; at++) {
+    const chosen = choices.columns?.[at];
+    const key = chosen === undefined ? headingKey(header[at] ?? '') : chosen === '' ? null : chosen;
+    const why = chosen !== undefined ? 'chosen' : key ? 'heading' : 'unknown';
+    if (key && taken.has(key)) twice.push([key, at]);
+    else if (key) taken.add(key);
+    guesses.push({ key, why, confidence: why === 'chosen' ? 1 : key ? agreement(key, cellsOf(at)) : 0 });
+  }
+  // What no heading says, the contents may.
+  if (!choices.columns)
+    for (const key of ['address', 'type', 'name'] as const) {
+      if (taken.has(key)) continue;
+      let best: { readonly at: number; readonly fit: number } | null = null;
+      for (const [at, guess] of guesses.entries()) {
+        const cells = guess.key === null ? cellsOf(at) : [];
+        const fit =
+          cells.length === 0 ? 0 : (cells.filter((cell) => looksLike(key, cell)).length / cells.length) * (key === 'name' ? distinct(cells) : 1);
+        if (fit > 0.6 && fit > (best?.fit ?? 0)) best = { at, fit };
+      }
+      if (!best) continue;
+      taken.add(key);
+      guesses[best.at] = { key, why: 'contents', confidence: Math.min(0.9, best.fit * 0.9) };
+    }
+  const byKey = new Map<ColumnKey, number>();
+  for (const [at, { key }] of guesses.entries()) if (key && !byKey.has(key)) byKey.set(key, at);
+  return {
+    byKey,
+    unknown: guesses.flatMap(({ key, why }, at) => (key === null && why !== 'chosen' && header[at]?.trim() ? [header[at].trim()] : [])),
+    header,
+    headerAt,
+    guesses,
+    missing: (['name', 'address'] as const).filter((key) => !byKey.has(key)),
+    twice,
+  };
 }
 
 /** For messages: `column 3 (type)`. */
-export function columnPlace(columns: Columns, key: ColumnKey): string {
+export function columnPlace(columns: Pick<Columns, 'byKey' | 'header'>, key: ColumnKey): string {
   const at = columns.byKey.get(key);
-  return at === undefined ? `column “${key}”` : `column ${at + 1} (${columns.header[at]?.trim() ?? key})`;
+  return at === undefined ? `column “${key}”` : `column ${at + 1} (${columns.header[at]?.trim() || key})`;
+}
+
+/** The row that has the most headings; a row with only one is none, unless nothing else could be one. */
+function findHeader(rows: readonly (readonly string[])[]): number {
+  let best = -1;
+  let most = 1;
+  for (const [at, cells] of rows.slice(0, HEADER_ROWS).entries()) {
+    const keys = new Set(cells.map(headingKey).filter((key) => key !== null)).size;
+    if (keys > most) [best, most] = [at, keys];
+  }
+  if (best >= 0) return best;
+  // No row of headings: a first row that reads like any other is a tag, not a heading.
+  const first = rows[0] ?? [];
+  return first.some((cell) => looksLike('address', cell.trim())) ? -1 : 0;
+}
+
+function looksLike(key: 'address' | 'type' | 'name', cell: string): boolean {
+  switch (key) {
+    case 'address':
+      return /^%[IQM][XBWDL]?\d/i.test(cell) || (!/^\d{1,4}$/.test(cell) && parseAddress(cell, 1).ok);
+    case 'type':
+      return parseDataType(cell).ok || /^STRING$/i.test(cell);
+    case 'name':
+      return /^[\p{L}_][\p{L}\p{N}_.[\]-]*$/u.test(cell) && !parseDataType(cell).ok;
+  }
+}
+
+/** How well what stands below a heading agrees with it: a heading alone is believed, less so against its contents. */
+function agreement(key: ColumnKey, cells: readonly string[]): number {
+  if (cells.length === 0 || (key !== 'address' && key !== 'type')) return 0.95;
+  const fit = cells.filter((cell) => looksLike(key, cell)).length / cells.length;
+  return 0.5 + fit / 2;
+}
+
+function distinct(cells: readonly string[]): number {
+  return new Set(cells).size / cells.length;
 }

@@ -1,6 +1,6 @@
 /** From rows of a list to tags of a device, each row understood or the reason why not. */
-import { inSlices } from '../inSlices.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
+import { checkScale, type Scale } from '../scaling/scale.ts';
 import { parseOrder } from '../value/byteOrder.ts';
 import { formatDataType, parseDataType, type DataType } from '../value/dataType.ts';
 import { columnPlace, type ColumnKey } from './columns.ts';
@@ -9,10 +9,13 @@ import type { ListRow, ReadList } from './readList.ts';
 /** What a row says about its tag. */
 export interface ListTag {
   readonly row: number;
+  /** Its name in the list, by which the next version finds it again. */
+  readonly listName: string;
+  /** The name it gets here. */
   readonly name: string;
   readonly group: string;
   readonly address: string;
-  /** The address in the device's canonical form. */
+  /** The address in the device's canonical form; empty while the list gives none. */
   readonly canonical: string;
   readonly type: string;
   readonly order: string;
@@ -22,7 +25,11 @@ export interface ListTag {
   readonly decimals: number | null;
   readonly rangeLow: number | null;
   readonly rangeHigh: number | null;
+  /** From a raw and an engineering range, null where the list does not give both. */
+  readonly scale: Scale | null;
   readonly comment: string;
+  /** The controller's program marks it for panels. */
+  readonly isForPanel: boolean;
 }
 
 export interface UnderstoodRow {
@@ -30,27 +37,23 @@ export interface UnderstoodRow {
   readonly cells: ListRow['cells'];
   readonly tag: ListTag | null;
   readonly problems: readonly Problem[];
+  /** What was adapted or is not known yet, in words; the tag comes in all the same. */
+  readonly notes: readonly string[];
 }
 
-export interface ListPreview {
-  /** What is wrong with the list as a whole. */
-  readonly problems: readonly Problem[];
-  /** Headings that are not understood and left out. */
-  readonly unknownColumns: readonly string[];
-  readonly understoodColumns: readonly string[];
-  readonly rows: readonly UnderstoodRow[];
-  readonly good: number;
-  readonly bad: number;
-}
-
-/** What the device's side knows: its notation and the names that are taken. */
+/** What the device's side knows. */
 export interface ListContext {
   /** Canonical form of an address that fits the type, or why not. */
   readonly parseAddress: (text: string, type: DataType) => Result<{ readonly canonical: string; readonly writable: boolean }>;
+  /** Whether a tag that is none of the list's has the name. */
   readonly isNameTaken: (name: string) => boolean;
+  /** Put before every name. */
+  readonly prefix?: string;
 }
 
 const DEFAULT_PERIOD_MS = 1000;
+const MAX_NAME = 80;
+const MAX_LIST_NAME = 400;
 
 /** Every row gets its answer; a problem's place is `row 7, column 3 (type)`. */
 export function understandRows(list: ReadList, context: ListContext): readonly UnderstoodRow[] {
@@ -58,27 +61,16 @@ export function understandRows(list: ReadList, context: ListContext): readonly U
   return list.rows.map(understand);
 }
 
-/** The same, a slice at a time, for lists of thousands of rows. */
-export function understandInSlices(list: ReadList, context: ListContext): Promise<readonly UnderstoodRow[]> {
-  const understand = understander(list, context);
-  return inSlices(
-    (function* () {
-      const rows: UnderstoodRow[] = [];
-      for (const row of list.rows) {
-        rows.push(understand(row));
-        yield;
-      }
-      return rows;
-    })(),
-  );
-}
-
-function understander(list: ReadList, context: ListContext): (row: ListRow) => UnderstoodRow {
+/** Understands row after row; each knows those before it. */
+export function understander(list: ReadList, context: ListContext): (row: ListRow) => UnderstoodRow {
   const firstOf = new Map<string, number>();
+  const hasTypes = list.columns.byKey.has('type');
   return (row) => {
     const problems: Problem[] = [];
+    const notes: string[] = [];
     const at = (key: ColumnKey): string => `row ${row.row}, ${columnPlace(list.columns, key)}`;
     const cell = (key: ColumnKey): string => row.cells[key] ?? '';
+    const number = (key: ColumnKey): string => (list.decimalComma ? cell(key).replace(',', '.') : cell(key));
     /** Keeps a problem with its place and goes on, so that a row tells all that is wrong with it at once. */
     const need = <T>(key: ColumnKey, result: Result<T>): T | null => {
       if (result.ok) return result.value;
@@ -92,7 +84,8 @@ function understander(list: ReadList, context: ListContext): (row: ListRow) => U
         remedy: 'Quote cells that hold the separator.',
         place: `row ${row.row}, column ${list.columns.header.length + 1}`,
       });
-    const name = need('name', checkName(cell('name')));
+    const listName = oneLine(cell('name'));
+    const name = need('name', adaptName(`${listName === '' ? '' : (context.prefix ?? '')}${listName}`, notes));
     if (name !== null) {
       const earlier = firstOf.get(name.toLowerCase());
       if (earlier !== undefined)
@@ -107,21 +100,20 @@ function understander(list: ReadList, context: ListContext): (row: ListRow) => U
         problems.push({
           code: 'name-taken',
           message: `The project has a tag “${name}” already.`,
-          remedy: 'Rename it in the list, or remove the tag in Map first.',
+          remedy: 'Give the list a prefix, rename it in the list, or remove the tag in Map first.',
           place: at('name'),
         });
     }
-    const type = need('type', parseDataType(cell('type')));
+    const type = hasTypes ? need('type', parseDataType(withLength(cell('type'), cell('length')))) : typeOf(cell('address'), context, notes);
     const order = type && cell('order') ? need('order', parseOrder(cell('order'), type)) : '';
-    if (!type && cell('address') === '') need('address', fail('address-form', 'The address is missing.'));
-    const address = type ? need('address', context.parseAddress(cell('address'), type)) : null;
+    const hasAddress = cell('address') !== '';
+    if (!hasAddress) notes.push('It has no address yet, so it cannot be read.');
+    const address = type && hasAddress ? need('address', context.parseAddress(cell('address'), type)) : null;
     const decimals = need('decimals', wholeCell(cell('decimals'), 0, 12));
-    const low = need('low', numberCell(cell('low')));
-    const high = need('high', numberCell(cell('high')));
-    if (typeof low === 'number' && typeof high === 'number' && low >= high)
-      problems.push({ code: 'range', message: `The range ends (${high}) before it begins (${low}).`, place: at('high') });
-    if ((low === EMPTY) !== (high === EMPTY))
-      problems.push({ code: 'range', message: 'A range needs both ends, or neither.', place: at(low === EMPTY ? 'low' : 'high') });
+    const [low, high] = ends('low', 'high');
+    const [rawLow, rawHigh] = ends('rawLow', 'rawHigh');
+    const scale = scaleOf(rawLow, rawHigh, low, high);
+    if (scale && !scale.ok) problems.push({ ...scale.problem, place: at('rawHigh') });
     const period = need('period', wholeCell(cell('period'), 100, 3_600_000));
     const access = need('access', accessCell(cell('access')));
     if (address && access === 'readWrite' && !address.writable)
@@ -132,40 +124,93 @@ function understander(list: ReadList, context: ListContext): (row: ListRow) => U
       ['comment', 400],
     ] as const)
       if (cell(key).length > max) problems.push({ code: 'too-long', message: `The ${key} has more than ${max} characters.`, place: at(key) });
-    if (problems.length > 0 || name === null || type === null || address === null) return { row: row.row, cells: row.cells, tag: null, problems };
+    if (problems.length > 0 || name === null || type === null || (hasAddress && address === null))
+      return { row: row.row, cells: row.cells, tag: null, problems, notes };
     return {
       row: row.row,
       cells: row.cells,
       problems,
+      notes,
       tag: {
         row: row.row,
+        listName,
         name,
-        group: cell('group'),
+        group: oneLine(cell('group')),
         address: cell('address'),
-        canonical: address.canonical,
+        canonical: address?.canonical ?? '',
         type: formatDataType(type),
         order: order ?? '',
         periodMs: typeof period === 'number' ? period : DEFAULT_PERIOD_MS,
         access: access ?? 'read',
-        unit: cell('unit'),
+        unit: oneLine(cell('unit')),
         decimals: typeof decimals === 'number' ? decimals : null,
-        rangeLow: typeof low === 'number' ? low : null,
-        rangeHigh: typeof high === 'number' ? high : null,
-        comment: cell('comment'),
+        rangeLow: low,
+        rangeHigh: high,
+        scale: scale?.ok ? scale.value : null,
+        comment: oneLine(cell('comment')),
+        isForPanel: isYes(cell('panel')),
       },
     };
+
+    function ends(lowKey: ColumnKey, highKey: ColumnKey): readonly [number | null, number | null] {
+      const [from, to] = [need(lowKey, numberCell(number(lowKey))), need(highKey, numberCell(number(highKey)))];
+      if (typeof from === 'number' && typeof to === 'number' && from >= to)
+        problems.push({ code: 'range', message: `The range ends (${to}) before it begins (${from}).`, place: at(highKey) });
+      if ((from === EMPTY) !== (to === EMPTY))
+        problems.push({ code: 'range', message: 'A range needs both ends, or neither.', place: at(from === EMPTY ? lowKey : highKey) });
+      return [typeof from === 'number' ? from : null, typeof to === 'number' ? to : null];
+    }
   };
+}
+
+/** A list may give the length of a text in a column of its own. */
+function withLength(type: string, length: string): string {
+  return /^W?STRING$/i.test(type.trim()) && /^\d{1,4}$/.test(length) ? `${type}(${length})` : type;
+}
+
+/** Without a column of types an address tells the width alone: what the bits mean is not known. */
+function typeOf(address: string, context: ListContext, notes: string[]): DataType | null {
+  for (const name of ['BOOL', 'WORD'] as const) {
+    const type = parseDataType(name);
+    if (!type.ok || (name === 'BOOL' && !context.parseAddress(address, type.value).ok)) continue;
+    const wide = /^%[IQM]D/i.test(address) ? parseDataType('DWORD') : type;
+    if (name === 'WORD') notes.push('The list names no type: what its bits mean is not confirmed.');
+    return wide.ok ? wide.value : null;
+  }
+  return null;
+}
+
+function scaleOf(rawLow: number | null, rawHigh: number | null, low: number | null, high: number | null): Result<Scale> | null {
+  if (rawLow === null || rawHigh === null || low === null || high === null || rawLow >= rawHigh || low >= high) return null;
+  const scale: Scale = { kind: 'linear', rawA: rawLow, engA: low, rawB: rawHigh, engB: high };
+  const checked = checkScale(scale);
+  return checked.ok ? ok(scale) : checked;
+}
+
+function oneLine(text: string): string {
+  // eslint-disable-next-line no-control-regex -- control characters are exactly what texts may not hold
+  return text.replace(/[\u0000-\u001f\u007f]+/g, ' ').trim();
+}
+
+function isYes(text: string): boolean {
+  return /^(1|x|yes|y|true|ja|j|oui|si|sí|sì|sim|tak|on)$/i.test(text);
 }
 
 /** Stands for a cell with nothing in it, which is not the number 0. */
 const EMPTY = 'empty';
 
-function checkName(text: string): Result<string> {
+/** The name as it may be here; what was changed is told. */
+function adaptName(text: string, notes: string[]): Result<string> {
   if (text === '') return fail('name-missing', 'The name is missing.');
-  if (text.length > 80) return fail('too-long', 'The name has more than 80 characters.', 'Shorten it.');
-  // eslint-disable-next-line no-control-regex -- control characters are exactly what names may not hold
-  if (/[\u0000-\u001f\u007f]/.test(text)) return fail('name-characters', 'The name holds a control character, such as a line break.', 'Remove it.');
-  return ok(text);
+  if (text.length > MAX_LIST_NAME) return fail('too-long', `The name has more than ${MAX_LIST_NAME} characters.`, 'Shorten it.');
+  const plain = oneLine(text);
+  if (plain === '') return fail('name-characters', 'The name holds nothing but control characters.', 'Give it a name.');
+  if (plain !== text) notes.push(`Control characters in the name became spaces: “${plain.slice(0, MAX_NAME)}”.`);
+  if (plain.length <= MAX_NAME) return ok(plain);
+  // The end of a long path tells most of where it leads.
+  const short = `…${plain.slice(1 - MAX_NAME).trimStart()}`;
+  notes.push(`The name has more than ${MAX_NAME} characters; its end is kept: “${short}”.`);
+  return ok(short);
 }
 
 function numberCell(text: string): Result<number | typeof EMPTY> {

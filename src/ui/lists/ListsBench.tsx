@@ -1,74 +1,58 @@
 'use client';
-/** Brings a controller's tag list in: choose a file, see each row understood or why not, take all or nothing. */
+/** Brings a controller's tag list in, and in again: choose a file, see what becomes of each tag, take all or nothing. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { v7 as uuid } from 'uuid';
-import type { Applied } from '@/core/project/snapshot.ts';
 import type { Problem } from '@/core/result.ts';
-import type { ListPreview } from '@/core/taglist/understand.ts';
-import { describeDriver } from '@/drivers/descriptions.ts';
-import { call } from '../live/api.ts';
+import type { DraftPart, DraftStatus, DraftSummary } from '@/core/taglist/draft.ts';
 import { useLive, useProject } from '../live/LiveContext.tsx';
 import { Empty, Field } from '../parts/Field.tsx';
 import { FileDrop } from '../parts/FileDrop.tsx';
-import { dayAndTime } from '../parts/moment.ts';
-import { ListPreviewTable } from './ListPreviewTable.tsx';
+import { DraftTable, type Decided } from './DraftTable.tsx';
+import { ReadingChoices } from './ReadingChoices.tsx';
+import { Sources } from './Sources.tsx';
+import { useDraft } from './useDraft.ts';
 
-interface Chosen {
-  readonly fileName: string;
-  readonly text: string;
-}
-
-const MAX_FILE_BYTES = 8_000_000;
+const NONE: ReadonlySet<string> = new Set();
 
 export function ListsBench() {
   const project = useProject();
   const live = useLive();
+  const draft = useDraft((sourceId) => project.sources.find((s) => s.id === sourceId)?.choices ?? {});
   const [deviceId, setDeviceId] = useState('');
-  const [chosen, setChosen] = useState<Chosen | null>(null);
-  const [preview, setPreview] = useState<ListPreview | null>(null);
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const [busy, setBusy] = useState(false);
+  const [part, setPart] = useState<DraftPart | null>(null);
+  const [renames, setRenames] = useState(NONE);
+  const [bytes, setBytes] = useState(NONE);
+  const [leaveOutBad, setLeaveOutBad] = useState(false);
+  const [isOpen, setOpen] = useState<boolean | null>(null);
+  const [file, setFile] = useState<File | null>(null);
   const target = project.device(deviceId) ?? project.devices[0] ?? null;
+  const { status, problem } = draft;
+  const summary = status?.phase === 'failed' ? null : (status?.summary ?? null);
 
-  const look = async (list: Chosen, device: string): Promise<void> => {
-    setChosen(list);
-    setPreview(null);
-    setProblem(null);
-    setBusy(true);
-    const seen = await call<ListPreview>('POST', '/lists/preview', { deviceId: device, text: list.text });
-    setBusy(false);
-    if (seen.ok) setPreview(seen.value);
-    else setProblem(seen.problem);
+  const forget = (): void => {
+    setPart(null);
+    setRenames(NONE);
+    setBytes(NONE);
+    setLeaveOutBad(false);
+    setOpen(null);
   };
-  const choose = async (file: File): Promise<void> => {
-    if (!target) return;
-    const read = await readText(file);
-    if ('problem' in read) {
-      setChosen({ fileName: file.name, text: '' });
-      setPreview(null);
-      setProblem(read.problem);
-    } else await look({ fileName: file.name, text: read.text }, target.id);
+  const choose = (chosen: File, device: string, sourceId: string | null = null): void => {
+    forget();
+    setFile(chosen);
+    void draft.open(chosen, device, sourceId);
   };
-  const commit = async (): Promise<void> => {
-    if (!chosen || !target || !preview) return;
-    setBusy(true);
-    const done = await call<Applied>('POST', '/lists/commit', {
-      commandId: uuid(),
-      sourceId: uuid(),
-      deviceId: target.id,
-      fileName: chosen.fileName,
-      text: chosen.text,
-    });
-    setBusy(false);
-    if (!done.ok) {
-      setProblem(done.problem);
-      return;
-    }
+  const decided: Decided = {
+    renames,
+    bytes,
+    toggle: (kind, name) => (kind === 'renames' ? setRenames : setBytes)((now) => toggled(now, name)),
+  };
+  const take = async (): Promise<void> => {
+    if (!status || !summary) return;
+    const done = await draft.take({ renames: [...renames], bytes: [...bytes], leaveOutBad });
+    if (!done.ok) return;
     live.applyChanges(done.value.revision, done.value.changes);
-    toast(`${preview.good} tags brought in from ${chosen.fileName}`);
-    setChosen(null);
-    setPreview(null);
+    toast(status.isNewSource ? `${summary.merge.added} tags brought in from ${status.fileName}` : `${status.fileName} brought in again`);
+    forget();
   };
 
   if (!target)
@@ -80,15 +64,15 @@ export function ListsBench() {
         </a>
       </Empty>
     );
+  const isUnsure =
+    summary !== null && (summary.problems.length > 0 || summary.encodingConfidence < 0.7 || summary.columns.some((c) => c.key && c.confidence < 0.7));
+  const showsReading = isOpen ?? isUnsure;
   return (
     <div className="flex h-full flex-col gap-3">
       <h1 className="sr-only">Lists</h1>
       <div className="flex items-end gap-4">
         <div className="w-56">
-          <Field
-            label="For the device"
-            help={describeDriver(project.link(target.linkId)?.driver ?? '')?.notation.forms.split(';')[0] ? 'Its notation reads the addresses.' : ''}
-          >
+          <Field label="For the device" help="Its notation reads the addresses.">
             {(ids) => (
               <select
                 {...ids}
@@ -96,7 +80,7 @@ export function ListsBench() {
                 value={target.id}
                 onChange={(e) => {
                   setDeviceId(e.target.value);
-                  if (chosen) void look(chosen, e.target.value);
+                  if (status && file) choose(file, e.target.value);
                 }}
               >
                 {project.devices.map((d) => (
@@ -112,52 +96,163 @@ export function ListsBench() {
           <FileDrop
             label="Tag list file"
             ask="Drop a CSV file here, or choose one"
-            accept=".csv,.txt,text/csv"
-            chosen={chosen?.fileName ?? null}
-            onFile={(file) => void choose(file)}
+            accept=".csv,.txt,.tsv,text/csv,text/plain"
+            chosen={status?.fileName ?? null}
+            onFile={(chosen) => choose(chosen, target.id)}
           />
         </div>
-        {preview ? (
+        {status ? (
           <div className="ml-auto flex items-center gap-3 pb-5">
-            <span data-preview-count>
-              <strong>{preview.good}</strong> rows understood
-              {preview.bad > 0 ? <span className="is-bad font-semibold"> · {preview.bad} not</span> : null}
-            </span>
-            <button
-              type="button"
-              className="btn btn-sm btn-primary"
-              disabled={busy || preview.bad > 0 || preview.problems.length > 0 || preview.good === 0}
-              onClick={() => void commit()}
-            >
-              Bring {preview.good} tags in
+            {summary ? <Understood summary={summary} /> : null}
+            <button type="button" className="btn btn-sm" onClick={() => draft.discard()} disabled={status.phase === 'storing'}>
+              {status.phase === 'reading' ? 'Cancel' : 'Discard'}
             </button>
+            {summary && status.phase !== 'reading' ? (
+              <button
+                type="button"
+                className="btn btn-sm btn-primary"
+                disabled={draft.isBusy || !canTake(status, summary, leaveOutBad)}
+                onClick={() => void take()}
+              >
+                {takeWords(status, summary)}
+              </button>
+            ) : null}
           </div>
         ) : null}
       </div>
-      {busy ? (
-        <p className="quiet flex items-center gap-2" role="status">
-          <span className="loading loading-spinner loading-sm" aria-hidden /> Reading the list …
-        </p>
-      ) : null}
+      {draft.isBusy ? <Doing status={status} /> : null}
       {problem ? <Problems problems={[problem]} /> : null}
-      {preview ? (
+      {status && summary && status.phase !== 'reading' ? (
         <>
-          <Problems problems={preview.problems} />
-          {preview.bad > 0 ? (
-            <p className="is-bad" role="alert">
-              The list is taken as a whole or not at all: correct the marked rows in the file, and choose it again.
-            </p>
+          <Problems problems={summary.problems} />
+          {summary.bad > 0 ? (
+            <label className="is-bad flex items-center gap-2" role="alert">
+              <input type="checkbox" className="checkbox checkbox-sm" checked={leaveOutBad} onChange={(e) => setLeaveOutBad(e.target.checked)} />
+              {summary.bad === 1 ? 'One row is not understood.' : `${summary.bad} rows are not understood.`} Correct the file and choose it again, or
+              leave {summary.bad === 1 ? 'it' : 'them'} out.
+            </label>
           ) : null}
-          {preview.unknownColumns.length > 0 ? (
-            <p className="quiet">Columns left out, their heading is not understood: {preview.unknownColumns.join(', ')}</p>
+          <div className="flex items-center gap-3">
+            <Parts status={status} summary={summary} chosen={part ?? firstPart(status, summary)} onChoose={setPart} />
+            <button type="button" className="btn btn-sm btn-ghost ml-auto" aria-expanded={showsReading} onClick={() => setOpen(!showsReading)}>
+              How it is read
+            </button>
+          </div>
+          {showsReading ? (
+            <ReadingChoices summary={summary} choices={draft.choices} isBusy={draft.isBusy} onChange={(choices) => void draft.read(choices)} />
           ) : null}
-          <ListPreviewTable preview={preview} />
+          <DraftTable
+            key={`${status.id} ${part ?? firstPart(status, summary)} ${JSON.stringify(draft.choices)}`}
+            draftId={status.id}
+            part={part ?? firstPart(status, summary)}
+            decided={decided}
+          />
         </>
-      ) : (
-        <Sources />
+      ) : status || draft.isBusy ? null : (
+        <Sources onNewVersion={(chosen, source) => choose(chosen, source.deviceId, source.id)} />
       )}
     </div>
   );
+}
+
+function Understood({ summary }: { readonly summary: DraftSummary }) {
+  return (
+    <span data-preview-count>
+      <strong>{summary.good}</strong> rows understood
+      {summary.bad > 0 ? <span className="is-bad font-semibold"> · {summary.bad} not</span> : null}
+      {summary.leftOut > 0 ? <span className="quiet"> · {summary.leftOut} left out</span> : null}
+    </span>
+  );
+}
+
+function Doing({ status }: { readonly status: DraftStatus | null }) {
+  const part = status?.part ?? 0;
+  return (
+    <div role="status" className="flex items-center gap-3">
+      <progress className="progress progress-primary w-64" value={part > 0 && part < 1 ? part : undefined} max={1} aria-label="Progress" />
+      <span className="quiet">{status ? `${status.doing} …` : 'Sending the file …'}</span>
+    </div>
+  );
+}
+
+const PART_WORDS: Readonly<Record<DraftPart, string>> = {
+  all: 'All rows',
+  bad: 'Not understood',
+  added: 'New',
+  changed: 'Changed',
+  gone: 'Gone',
+  proposals: 'Renamed or moved?',
+  leftOut: 'Left out',
+};
+
+function Parts({
+  status,
+  summary,
+  chosen,
+  onChoose,
+}: {
+  readonly status: DraftStatus;
+  readonly summary: DraftSummary;
+  readonly chosen: DraftPart;
+  readonly onChoose: (part: DraftPart) => void;
+}) {
+  const { merge } = summary;
+  const counts: readonly (readonly [DraftPart, number])[] = status.isNewSource
+    ? [
+        ['all', summary.rows],
+        ['bad', summary.bad],
+        ['leftOut', summary.leftOut],
+      ]
+    : [
+        ['added', merge.added],
+        ['changed', merge.changed],
+        ['gone', merge.gone],
+        ['proposals', merge.proposals],
+        ['all', summary.rows],
+        ['bad', summary.bad],
+        ['leftOut', summary.leftOut],
+      ];
+  return (
+    <div role="tablist" aria-label="Rows to look at" className="flex gap-1">
+      {counts.map(([part, count]) => (
+        <button
+          key={part}
+          type="button"
+          role="tab"
+          aria-selected={part === chosen}
+          className={`btn btn-sm ${part === chosen ? 'btn-neutral' : 'btn-ghost'} ${part === 'bad' && count > 0 && part !== chosen ? 'is-bad' : ''}`}
+          onClick={() => onChoose(part)}
+        >
+          {PART_WORDS[part]} <span className="num">{count}</span>
+        </button>
+      ))}
+      {status.isNewSource ? null : <span className="quiet self-center pl-2">{merge.same} unchanged</span>}
+    </div>
+  );
+}
+
+/** Where there is something to decide or to see, the eye is led there. */
+function firstPart(status: DraftStatus, { merge, bad }: DraftSummary): DraftPart {
+  if (bad > 0) return 'bad';
+  if (status.isNewSource) return 'all';
+  if (merge.proposals > 0) return 'proposals';
+  return merge.changed > 0 ? 'changed' : merge.gone > 0 ? 'gone' : 'added';
+}
+
+function canTake({ phase }: DraftStatus, { bad, problems, good, leftOut }: DraftSummary, leaveOutBad: boolean): boolean {
+  return phase === 'ready' && problems.length === 0 && (bad === 0 || leaveOutBad) && good > leftOut;
+}
+
+function takeWords({ isNewSource }: DraftStatus, { merge }: DraftSummary): string {
+  if (isNewSource) return `Bring ${merge.added} tags in`;
+  const changes = merge.added + merge.changed + merge.gone;
+  return changes === 0 ? 'Keep as the newest version' : `Bring ${changes} ${changes === 1 ? 'change' : 'changes'} in`;
+}
+
+function toggled(set: ReadonlySet<string>, name: string): ReadonlySet<string> {
+  const now = new Set(set);
+  if (!now.delete(name)) now.add(name);
+  return now;
 }
 
 function Problems({ problems }: { readonly problems: readonly Problem[] }) {
@@ -172,58 +267,4 @@ function Problems({ problems }: { readonly problems: readonly Problem[] }) {
       ))}
     </ul>
   );
-}
-
-function Sources() {
-  const project = useProject();
-  const sources = project.sources;
-  return (
-    <section aria-label="Lists brought in">
-      {sources.length === 0 ? (
-        <Empty title="No list brought in yet">
-          <p>
-            Export the tag list from the controller&apos;s program as CSV. It needs a column for the name, the address and the data type; comment,
-            unit, group, access, low and high are understood too.
-          </p>
-        </Empty>
-      ) : (
-        <table className="card-flat w-full text-[13px]">
-          <thead>
-            <tr className="quiet h-8 text-left">
-              <th className="pl-3">List</th>
-              <th>Device</th>
-              <th className="text-right">Tags</th>
-              <th className="pl-8">Brought in</th>
-            </tr>
-          </thead>
-          <tbody>
-            {sources.map((s) => (
-              <tr key={s.id} className="border-base-300 h-8 border-t">
-                <td className="pl-3 font-medium">{s.fileName}</td>
-                <td>{project.device(s.deviceId)?.name}</td>
-                <td className="num text-right">{s.rowCount}</td>
-                <td className="pl-8">{dayAndTime(s.importedAt)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-    </section>
-  );
-}
-
-async function readText(file: File): Promise<{ readonly text: string } | { readonly problem: Problem }> {
-  if (file.size > MAX_FILE_BYTES)
-    return {
-      problem: {
-        code: 'too-large',
-        message: `${file.name} is larger than ${MAX_FILE_BYTES / 1_000_000} MB.`,
-        remedy: 'Split it, or leave out what is not needed.',
-      },
-    };
-  try {
-    return { text: new TextDecoder('utf-8', { fatal: true }).decode(await file.arrayBuffer()) };
-  } catch {
-    return { problem: { code: 'encoding', message: `${file.name} is not text in UTF-8.`, remedy: 'Save it as CSV in UTF-8.' } };
-  }
 }

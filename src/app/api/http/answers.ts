@@ -78,7 +78,7 @@ export async function readBody<S extends AnyObjectSchema>(request: Request, sche
 /** A file as the body, up to a limit. */
 export async function readFile(request: Request, maxBytes: number): Promise<Result<Uint8Array>> {
   if (!/^application\/(zip|octet-stream)\b/i.test(request.headers.get('content-type') ?? ''))
-    return fail('content-type', 'The body must be a zip.', 'Send content-type: application/zip.');
+    return fail('content-type', 'The body must be a file.', 'Send content-type: application/octet-stream.');
   const tooMuch = (): Result<never> => fail('too-large', `The file is larger than ${maxBytes / 1_000_000} MB.`);
   if (Number(request.headers.get('content-length') ?? 0) > maxBytes) return tooMuch();
   const chunks: Uint8Array[] = [];

@@ -1,5 +1,6 @@
 /** Bodies of the API's requests. */
 import { array, boolean, mixed, number, object, string } from 'yup';
+import { draftChoicesSchema } from '@/core/taglist/choicesSchema.ts';
 import { WRITERS, type Writer } from '@/core/live/status.ts';
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
@@ -12,7 +13,16 @@ const who = () =>
     .required('Say who you are.');
 const only = 'The request has a field that is not known.';
 
-export const PREVIEW_BODY = object({ deviceId: id('The device'), text: string().defined('The text of the list is missing.') }).noUnknown(true, only);
+export const READ_DRAFT_BODY = object({ choices: draftChoicesSchema().required('Say how the list is to be read.') }).noUnknown(true, only);
+
+const listNames = (what: string) =>
+  array().of(string().max(400, 'A name in a list has at most 400 characters.').required()).max(100_000).required(`${what} are missing.`);
+export const TAKE_DRAFT_BODY = object({
+  commandId: id('The command'),
+  renames: listNames('The accepted renames'),
+  bytes: listNames('The accepted types'),
+  leaveOutBad: boolean().required('Say whether rows that are not understood are left out.'),
+}).noUnknown(true, only);
 
 export const COMMIT_BODY = object({
   commandId: id('The command'),

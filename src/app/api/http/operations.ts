@@ -10,9 +10,10 @@ import {
   LOCK_BODY,
   NETWORK_BODY,
   PEER_BODY,
-  PREVIEW_BODY,
+  READ_DRAFT_BODY,
   RESTORE_BODY,
   SIMULATION_BODY,
+  TAKE_DRAFT_BODY,
   TRY_BODY,
   UNLOCK_BODY,
   WRITE_BODY,
@@ -24,7 +25,7 @@ export interface Operation {
   readonly summary: string;
   readonly answer: string;
   readonly body?: AnyObjectSchema;
-  /** The body is a zip. */
+  /** The body is a file as it is. */
   readonly takesFile?: boolean;
   readonly givesFile?: boolean;
   readonly query?: Readonly<Record<string, string>>;
@@ -118,10 +119,44 @@ export const OPERATIONS: readonly Operation[] = [
   },
   {
     method: 'post',
-    path: '/lists/preview',
-    summary: 'Read a tag list without storing it',
-    answer: 'Each row as understood, or the reason why not',
-    body: PREVIEW_BODY,
+    path: '/lists/drafts',
+    summary: 'Begin to read a tag list; nothing is stored',
+    answer: 'The draft, and how far reading is',
+    takesFile: true,
+    query: {
+      deviceId: 'the device that it is for',
+      fileName: 'its name',
+      sourceId: 'the source it is a new version of; without it the one of the same file name, or a new one',
+    },
+  },
+  { method: 'get', path: '/lists/drafts/{id}', summary: 'How far a draft is', answer: 'Phase, progress, and once it is read what it holds' },
+  {
+    method: 'post',
+    path: '/lists/drafts/{id}/read',
+    summary: 'Read the file of a draft again, with other choices',
+    answer: 'The draft, and how far reading is',
+    body: READ_DRAFT_BODY,
+  },
+  {
+    method: 'get',
+    path: '/lists/drafts/{id}/rows',
+    summary: 'Some rows of a draft',
+    answer: 'Rows as understood or not, or what became of each tag, with what uses it',
+    query: { part: 'all, bad, leftOut, added, changed, gone or proposals', from: 'how many to pass over', limit: 'how many, up to 500' },
+  },
+  {
+    method: 'post',
+    path: '/lists/drafts/{id}/commit',
+    summary: 'Take a draft as one change, all or nothing',
+    answer: 'The new revision and the tags',
+    body: TAKE_DRAFT_BODY,
+  },
+  { method: 'post', path: '/lists/drafts/{id}/discard', summary: 'End a draft, in the middle of reading too', answer: 'Nothing' },
+  {
+    method: 'get',
+    path: '/lists/sources/{id}/versions',
+    summary: 'The versions of a list that were brought in',
+    answer: 'When, by whom, from which file, how many tags; the newest first',
   },
   {
     method: 'post',

@@ -1,0 +1,115 @@
+/** A list on its way in: what it is taken for, what would become of each tag, and what a person may still decide. */
+import type { Problem } from '../result.ts';
+import type { ChoosingRule } from './choose.ts';
+import type { ColumnGuess } from './columns.ts';
+import type { ChangedTag } from './merge.ts';
+import type { ReadingChoices } from './readList.ts';
+import type { Proposal } from './renames.ts';
+import type { ListTag, UnderstoodRow } from './understand.ts';
+import type { Delimiter, Encoding } from './written.ts';
+
+/** What the engineer has said of a list; kept with its source as the recipe for the next version. */
+export interface DraftChoices extends ReadingChoices {
+  readonly encoding?: Encoding | undefined;
+  readonly prefix?: string | undefined;
+  readonly rule?: ChoosingRule | undefined;
+}
+
+export interface DraftSummary {
+  readonly encoding: Encoding;
+  readonly encodingConfidence: number;
+  /** Lines with characters beyond ASCII, to see by whether the encoding is right. */
+  readonly accented: readonly string[];
+  readonly delimiter: Delimiter;
+  readonly decimalComma: boolean;
+  /** Index of the row with the headings, -1 for none. */
+  readonly headerAt: number;
+  readonly columns: readonly (ColumnGuess & { readonly heading: string; readonly samples: readonly string[] })[];
+  readonly problems: readonly Problem[];
+  readonly rows: number;
+  readonly good: number;
+  readonly bad: number;
+  /** Good rows that the rule leaves out. */
+  readonly leftOut: number;
+  readonly merge: MergeCounts;
+}
+
+export interface MergeCounts {
+  readonly same: number;
+  readonly changed: number;
+  /** Of the changed, those whose bytes change: held back until they are accepted. */
+  readonly changedBytes: number;
+  readonly added: number;
+  readonly gone: number;
+  readonly proposals: number;
+  /** Of the proposals, those that could be another tag as well. */
+  readonly ambiguous: number;
+}
+
+/** Which rows of a draft are asked for. */
+export const DRAFT_PARTS = ['all', 'bad', 'added', 'changed', 'gone', 'proposals', 'leftOut'] as const;
+export type DraftPart = (typeof DRAFT_PARTS)[number];
+
+export type DraftRow =
+  | { readonly kind: 'row'; readonly row: UnderstoodRow; readonly isChosen: boolean }
+  | { readonly kind: 'added'; readonly tag: ListTag }
+  | { readonly kind: 'changed'; readonly change: ChangedTag; readonly uses?: TagUses }
+  | { readonly kind: 'gone'; readonly tag: ListTag; readonly uses?: TagUses }
+  | { readonly kind: 'proposal'; readonly proposal: Proposal; readonly uses?: TagUses };
+
+/** What a tag of the project takes part in. */
+export interface TagUses {
+  readonly elements: number;
+  readonly isProven: boolean;
+  /** It tells its device's identity, life or the like, or another tag's write is confirmed by it. */
+  readonly isNamed: boolean;
+  readonly hasScale: boolean;
+}
+
+export interface DraftRows {
+  readonly total: number;
+  readonly rows: readonly DraftRow[];
+}
+
+export const DRAFT_PHASES = ['reading', 'ready', 'failed', 'storing', 'done'] as const;
+export interface DraftStatus {
+  readonly id: string;
+  readonly fileName: string;
+  readonly deviceId: string;
+  /** The source it is a new version of; a new source's id else. */
+  readonly sourceId: string;
+  readonly isNewSource: boolean;
+  readonly phase: (typeof DRAFT_PHASES)[number];
+  /** In words, and how far, 0 to 1. */
+  readonly doing: string;
+  readonly part: number;
+  readonly summary: DraftSummary | null;
+  readonly problem: Problem | null;
+}
+
+/** What was decided of a draft: everything else goes its plain way. */
+export interface DraftDecisions {
+  /** Names, as they were in the list before, of proposals that are accepted. */
+  readonly renames: readonly string[];
+  /** Names of changed tags whose other type or length is accepted; the others stay as they are. */
+  readonly bytes: readonly string[];
+  /** Rows that are not understood are left out; without it they keep the whole list out. */
+  readonly leaveOutBad: boolean;
+}
+
+/** What becomes of one tag by an import. */
+export type Outcome =
+  | { readonly kind: 'new'; readonly tag: ListTag }
+  | { readonly kind: 'update'; readonly before: ListTag; readonly after: ListTag }
+  | { readonly kind: 'gone'; readonly tag: ListTag };
+
+/** One version of a list as it was brought in. */
+export interface ListVersion {
+  readonly id: string;
+  readonly sourceId: string;
+  readonly at: string;
+  readonly fileName: string;
+  /** Who brought it: an engineer, or the demo. */
+  readonly origin: string;
+  readonly rowCount: number;
+}

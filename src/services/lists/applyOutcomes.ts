@@ -1,0 +1,85 @@
+/** From what becomes of each tag of a list to changes of the project: what was made by hand stays. */
+import { v7 as uuid } from 'uuid';
+import type { Change, Source, Tag } from '@/core/project/entities.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
+import type { Outcome, TagUses } from '@/core/taglist/draft.ts';
+import type { ListTag } from '@/core/taglist/understand.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+
+/** Taken from the list whenever it changes them: the controller's program is the authority on where and what a tag is. */
+const FROM_THE_LIST = ['address', 'type', 'access'] as const;
+/** Taken only where nobody changed them here since. */
+const MAY_BE_MINE = ['name', 'group', 'order', 'periodMs', 'unit', 'decimals', 'rangeLow', 'rangeHigh', 'comment'] as const;
+
+/** The tags that a source has brought, by their names in it. */
+export function tagsOfSource(model: ProjectModel, source: Pick<Source, 'id' | 'deviceId'>): ReadonlyMap<string, Tag> {
+  const tags = new Map<string, Tag>();
+  for (const tag of model.tagsOf(source.deviceId)) if (tag.sourceId === source.id) tags.set(tag.listName.toLowerCase(), tag);
+  return tags;
+}
+
+/** What a tag takes part in: one that is used is not removed with its row. */
+export function usesOf(model: ProjectModel, isProven: (tagId: string) => boolean, tag: Tag): TagUses {
+  const device = model.get('device', tag.deviceId);
+  return {
+    elements: model.elementsOf(tag.id).length,
+    isProven: isProven(tag.id),
+    isNamed: [device?.identityTagId, device?.lifeTagId, device?.ownLifeTagId].includes(tag.id) || model.isFollowed(tag.id),
+    hasScale: model.get('scale', tag.id) !== null,
+  };
+}
+
+export function* changesFor(
+  outcome: Outcome,
+  source: Pick<Source, 'id' | 'deviceId'>,
+  known: ReadonlyMap<string, Tag>,
+  model: ProjectModel,
+  isUsed: (tag: Tag) => boolean,
+): Generator<Change> {
+  if (outcome.kind === 'gone') {
+    const tag = known.get(outcome.tag.listName.toLowerCase());
+    if (!tag) return;
+    if (isUsed(tag)) yield { kind: 'tag', id: tag.id, set: { isGone: true } };
+    else yield { kind: 'tag', id: tag.id, set: null };
+    return;
+  }
+  const before = outcome.kind === 'update' ? outcome.before : null;
+  const after = outcome.kind === 'update' ? outcome.after : outcome.tag;
+  // One that went and stayed because it is used comes back as itself.
+  const tag = known.get((before ?? after).listName.toLowerCase());
+  if (!tag) yield* newTag(after, source);
+  else yield* updated(tag, before, after, model);
+}
+
+function* newTag(after: ListTag, source: Pick<Source, 'id' | 'deviceId'>): Generator<Change> {
+  const id = uuid();
+  yield { kind: 'tag', id, set: { ...fieldsOf(after), deviceId: source.deviceId, sourceId: source.id, listName: after.listName } };
+  if (after.scale) yield { kind: 'scale', id, set: { scale: after.scale } };
+}
+
+function* updated(tag: Tag, before: ListTag | null, after: ListTag, model: ProjectModel): Generator<Change> {
+  const [now, was] = [fieldsOf(after), before ? fieldsOf(before) : null];
+  const set: Record<string, unknown> = {};
+  for (const field of FROM_THE_LIST) if (!was || was[field] !== now[field]) set[field] = now[field];
+  for (const field of MAY_BE_MINE) if (was && was[field] !== now[field] && tag[field] === was[field]) set[field] = now[field];
+  if (tag.listName !== after.listName) set.listName = after.listName;
+  if (tag.isGone) set.isGone = false;
+  // An order is one of its type's width: what was set by hand for another width means nothing any more.
+  if ('type' in set && tag.order !== '') set.order = now.order;
+  // The two ends of a range belong together.
+  if ('rangeLow' in set !== 'rangeHigh' in set && was && (tag.rangeLow !== was.rangeLow || tag.rangeHigh !== was.rangeHigh)) {
+    delete set.rangeLow;
+    delete set.rangeHigh;
+  }
+  const fields = Object.fromEntries(Object.entries(set).filter(([field, value]) => tag[field as keyof Tag] !== value));
+  if (Object.keys(fields).length > 0) yield { kind: 'tag', id: tag.id, set: fields };
+  const scale = model.get('scale', tag.id)?.scale ?? null;
+  const isMine = before !== null && !sameJson(scale, before.scale);
+  if (before && !isMine && !sameJson(before.scale, after.scale))
+    yield { kind: 'scale', id: tag.id, set: after.scale ? { scale: after.scale } : null };
+}
+
+function fieldsOf(tag: ListTag) {
+  const { name, group, address, type, order, periodMs, access, unit, decimals, rangeLow, rangeHigh, comment } = tag;
+  return { name, group, address, type, order, periodMs, access, unit, decimals, rangeLow, rangeHigh, comment };
+}

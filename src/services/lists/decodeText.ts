@@ -1,0 +1,115 @@
+/** From the bytes of a file to its text: the encoding is found, or named by the engineer. */
+import { analyse } from 'chardet';
+import { decode } from 'iconv-lite';
+import { fail, ok, type Result } from '@/core/result.ts';
+import { ENCODINGS, type Encoding } from '@/core/taglist/written.ts';
+
+/** What the package that guesses calls them, where its word is another. */
+const GUESSED: Readonly<Record<string, Encoding>> = {
+  'iso-8859-1': 'windows-1252',
+  'iso-8859-9': 'windows-1254',
+  'iso-8859-6': 'windows-1256',
+  'iso-8859-8': 'windows-1255',
+  ascii: 'utf-8',
+};
+/** Bytes that are looked at to guess: enough for any list, and the guess takes long. */
+const LOOKED_AT = 200_000;
+
+export interface DecodedText {
+  readonly text: string;
+  readonly encoding: Encoding;
+  /** How sure the guess is, 0 to 1; 1 where a mark or the form of the bytes says so, or a person did. */
+  readonly confidence: number;
+}
+
+export function encodingNamed(label: string): Encoding | null {
+  return ENCODINGS.find(([id]) => id === label)?.[0] ?? null;
+}
+
+/** @param wanted null to find it */
+export function decodeText(bytes: Uint8Array, wanted: Encoding | null): Result<DecodedText> {
+  const { encoding, confidence } = wanted ? { encoding: wanted, confidence: 1 } : guessEncoding(bytes);
+  // The platform's own decoder takes Windows-1252 for ISO-8859-1 in Node 20, and loses € and quotes.
+  const text = decode(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), encoding);
+  // What an encoding does not know becomes this sign; in UTF-8 it may also stand in the file.
+  if (encoding === 'utf-8' ? !isUtf8(bytes) : text.includes('\uFFFD'))
+    return fail(
+      'encoding',
+      `The file is no text in ${wordsOf(encoding)}.`,
+      wanted ? 'Choose another encoding.' : 'Choose its encoding, or save it as CSV in UTF-8.',
+    );
+  if (text.includes('\u0000'))
+    return fail('not-text', 'The file holds NUL bytes, so it is no text.', 'Choose its encoding, or export it as CSV again.', nulPlace(text));
+  return ok({ text, encoding, confidence });
+}
+
+export function wordsOf(encoding: Encoding): string {
+  return ENCODINGS.find(([id]) => id === encoding)?.[1] ?? encoding;
+}
+
+/** Lines with characters beyond ASCII: by these a person sees whether the encoding is right. */
+export function accentedLines(text: string, most: number): readonly string[] {
+  const found: string[] = [];
+  for (const match of text.matchAll(/[^\r\n]*[\u0080-\uffff][^\r\n]*/g)) {
+    if (found.length === most) break;
+    found.push(match[0].slice(0, 200));
+  }
+  return found;
+}
+
+function guessEncoding(bytes: Uint8Array): { readonly encoding: Encoding; readonly confidence: number } {
+  const [first, second, third] = bytes;
+  if (first === 0xef && second === 0xbb && third === 0xbf) return { encoding: 'utf-8', confidence: 1 };
+  if (first === 0xff && second === 0xfe) return { encoding: 'utf-16le', confidence: 1 };
+  if (first === 0xfe && second === 0xff) return { encoding: 'utf-16be', confidence: 1 };
+  const wide = wideWithoutMark(bytes);
+  if (wide) return { encoding: wide, confidence: 0.95 };
+  if (isUtf8(bytes)) return { encoding: 'utf-8', confidence: 1 };
+  for (const { name, confidence } of analyse(foreignWords(bytes.subarray(0, LOOKED_AT)))) {
+    const label = name.toLowerCase().replace('gb2312', 'gb18030');
+    const encoding = GUESSED[label] ?? encodingNamed(label);
+    if (encoding && encoding !== 'utf-8') return { encoding, confidence: Math.min(0.9, confidence / 100) };
+  }
+  return { encoding: 'windows-1252', confidence: 0.1 };
+}
+
+/** Words with letters beyond ASCII alone: headings and names in plain letters would have every list taken for English. */
+function foreignWords(bytes: Uint8Array): Uint8Array {
+  const found: number[] = [];
+  let word: number[] = [];
+  let isForeign = false;
+  for (const byte of [...bytes, 0x20]) {
+    if (byte >= 0x40) {
+      word.push(byte);
+      isForeign ||= byte >= 0x80;
+      continue;
+    }
+    if (isForeign) found.push(...word, 0x20);
+    [word, isForeign] = [[], false];
+  }
+  return Uint8Array.from(found);
+}
+
+/** UTF-16 without a mark: in a list every other byte of most characters is 0. */
+function wideWithoutMark(bytes: Uint8Array): Encoding | null {
+  if (bytes.length < 4 || bytes.length % 2 === 1) return null;
+  const zeros = [0, 0];
+  const looked = Math.min(bytes.length, 4000);
+  for (let i = 0; i < looked; i++) if (bytes[i] === 0) zeros[i % 2] = (zeros[i % 2] ?? 0) + 1;
+  const [even = 0, odd = 0] = zeros.map((n) => n / (looked / 2));
+  return odd > 0.4 && even < 0.05 ? 'utf-16le' : even > 0.4 && odd < 0.05 ? 'utf-16be' : null;
+}
+
+function isUtf8(bytes: Uint8Array): boolean {
+  try {
+    new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+function nulPlace(text: string): string {
+  const before = text.slice(0, text.indexOf('\u0000'));
+  return `row ${before.split('\n').length}`;
+}

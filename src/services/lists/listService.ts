@@ -1,0 +1,328 @@
+/**
+ * Brings tag lists in. A file becomes a draft, read in a thread of its own; a draft is looked at, corrected and decided on,
+ * and then taken as one command, all or nothing, or discarded with nothing changed.
+ */
+import { v7 as uuid } from 'uuid';
+import type { Change, Device, Link, Source } from '@/core/project/entities.ts';
+import type { Applied } from '@/core/project/snapshot.ts';
+import { inSlices, nextTurn } from '@/core/inSlices.ts';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
+import type {
+  DraftChoices,
+  DraftDecisions,
+  DraftPart,
+  DraftRow,
+  DraftRows,
+  DraftStatus,
+  DraftSummary,
+  ListVersion,
+  Outcome,
+  TagUses,
+} from '@/core/taglist/draft.ts';
+import type { ListTag } from '@/core/taglist/understand.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import type { ListStore } from '@/store/listStore.ts';
+import type { ProjectService } from '../projectService.ts';
+import { changesFor, tagsOfSource, usesOf } from './applyOutcomes.ts';
+import { DraftThread } from './draftThreadClient.ts';
+
+export interface NewDraft {
+  readonly deviceId: string;
+  readonly fileName: string;
+  /** The source it is a new version of; null for the one of the same file name, or else a new one. */
+  readonly sourceId: string | null;
+}
+
+export interface ListCommit {
+  readonly commandId: string;
+  readonly sourceId: string;
+  readonly deviceId: string;
+  readonly fileName: string;
+  readonly text: string;
+}
+
+export const DECIDE_NOTHING: DraftDecisions = { renames: [], bytes: [], leaveOutBad: false };
+
+/** Drafts that are open at once: each has a thread and its list in memory. */
+const MAX_DRAFTS = 6;
+/** Names that go to a thread in one message. */
+const NAMES = 2000;
+
+interface Draft {
+  status: DraftStatus;
+  readonly source: Source;
+  readonly thread: DraftThread;
+  choices: DraftChoices;
+  /** The version it was compared with, and the source as it was then. */
+  readonly comparedWith: string | null;
+  /** Settles when the last reading has. */
+  reading: Promise<void>;
+}
+
+export class ListService {
+  readonly #model: ProjectModel;
+  readonly #projects: ProjectService;
+  readonly #store: ListStore;
+  readonly #isProven: (tagId: string) => boolean;
+  readonly #threadFile: string;
+  readonly #drafts = new Map<string, Draft>();
+
+  /** @param threadFile the built thread of a draft */
+  constructor(model: ProjectModel, projects: ProjectService, store: ListStore, isProven: (tagId: string) => boolean, threadFile: string) {
+    this.#model = model;
+    this.#projects = projects;
+    this.#store = store;
+    this.#isProven = isProven;
+    this.#threadFile = threadFile;
+  }
+
+  /** Begins to read a file. What is wrong with it is told by its status. */
+  async open({ deviceId, fileName, sourceId }: NewDraft, bytes: Uint8Array): Promise<Result<DraftStatus>> {
+    const found = this.#device(deviceId);
+    if (!found.ok) return found;
+    const { device, link } = found.value;
+    const sources = this.#model.all('source').filter((s) => s.deviceId === deviceId);
+    const known = sourceId === null ? sources.find((s) => s.fileName === fileName) : sources.find((s) => s.id === sourceId);
+    const source: Source = known ?? { id: sourceId ?? uuid(), deviceId, fileName, importedAt: '', rowCount: 0, versionId: null, choices: {} };
+    const before = source.versionId === null ? null : await this.#store.packed(source.versionId);
+    // The oldest makes room: a page that was left open must not keep others out.
+    if (this.#drafts.size >= MAX_DRAFTS) this.discard([...this.#drafts.keys()][0] ?? '');
+    const id = uuid();
+    const thread = new DraftThread(this.#threadFile, (doing, part) => {
+      const draft = this.#drafts.get(id);
+      if (draft) draft.status = { ...draft.status, doing, part };
+    });
+    const draft: Draft = {
+      status: {
+        id,
+        fileName,
+        deviceId,
+        sourceId: source.id,
+        isNewSource: !known,
+        phase: 'reading',
+        doing: 'Reading the file',
+        part: 0,
+        summary: null,
+        problem: null,
+      },
+      source,
+      thread,
+      choices: source.choices,
+      comparedWith: source.versionId,
+      reading: Promise.resolve(),
+    };
+    this.#drafts.set(id, draft);
+    draft.reading = this.#follow(draft, async () => {
+      // Handed over, not copied: it may be hundreds of megabytes.
+      const own = bytes.byteLength === bytes.buffer.byteLength ? (bytes as Uint8Array<ArrayBuffer>) : new Uint8Array(bytes);
+      await thread.ask({ kind: 'open', bytes: own, device: { driver: link.driver, dialect: device.dialect }, before }, [own.buffer]);
+      let names: string[] = [];
+      for (const tag of this.#model.all('tag')) {
+        if (tag.sourceId === source.id) continue;
+        names.push(tag.name.toLowerCase());
+        if (names.length < NAMES) continue;
+        await thread.ask({ kind: 'taken', names });
+        names = [];
+      }
+      await thread.ask({ kind: 'taken', names });
+      await this.#read(draft);
+    });
+    return ok(draft.status);
+  }
+
+  status(id: string): Result<DraftStatus> {
+    const draft = this.#drafts.get(id);
+    return draft ? ok(draft.status) : gone();
+  }
+
+  /** Reads the file again with other choices. */
+  async reread(id: string, choices: DraftChoices): Promise<Result<DraftStatus>> {
+    const draft = this.#drafts.get(id);
+    if (!draft) return gone();
+    if (draft.status.phase === 'reading' || draft.status.phase === 'storing') return busy();
+    draft.choices = choices;
+    draft.status = { ...draft.status, phase: 'reading', doing: 'Reading the file', part: 0, problem: null };
+    draft.reading = this.#follow(draft, () => this.#read(draft));
+    return ok(draft.status);
+  }
+
+  async rows(id: string, part: DraftPart, from: number, count: number): Promise<Result<DraftRows>> {
+    const draft = this.#drafts.get(id);
+    if (!draft) return gone();
+    if (draft.status.phase === 'reading') return busy();
+    const page = await draft.thread.ask<DraftRows>({ kind: 'rows', part, from, count });
+    if (draft.status.isNewSource) return ok(page);
+    const known = tagsOfSource(this.#model, draft.source);
+    const uses = (tag: ListTag): { readonly uses?: TagUses } => {
+      const own = known.get(tag.listName.toLowerCase());
+      return own ? { uses: usesOf(this.#model, this.#isProven, own) } : {};
+    };
+    const rows = page.rows.map((row): DraftRow => {
+      if (row.kind === 'changed') return { ...row, ...uses(row.change.before) };
+      if (row.kind === 'gone') return { ...row, ...uses(row.tag) };
+      return row.kind === 'proposal' ? { ...row, ...uses(row.proposal.from) } : row;
+    });
+    return ok({ ...page, rows });
+  }
+
+  /** Takes the draft as one command. Nothing is stored when something stands against it. */
+  async take(id: string, commandId: string, decisions: DraftDecisions, origin = 'engineer'): Promise<Result<Applied>> {
+    const draft = this.#drafts.get(id);
+    if (!draft) return gone();
+    const { phase, summary } = draft.status;
+    if (phase !== 'ready' || !summary) return busy();
+    const against = await this.#against(draft, summary, decisions);
+    if (against) return { ok: false, problem: against };
+    draft.status = { ...draft.status, phase: 'storing', doing: 'Storing', part: 0 };
+    const done = await this.#take(draft, commandId, decisions, origin).catch((error: unknown) => {
+      draft.status = { ...draft.status, phase: 'ready' };
+      throw error;
+    });
+    if (done.ok) this.discard(id);
+    else draft.status = { ...draft.status, phase: 'ready' };
+    return done;
+  }
+
+  /** Ends a draft at any moment, in the middle of reading too; nothing was changed by it. */
+  discard(id: string): Result<null> {
+    const draft = this.#drafts.get(id);
+    if (!draft) return gone();
+    this.#drafts.delete(id);
+    draft.thread.end();
+    return ok(null);
+  }
+
+  versions(sourceId: string): Promise<readonly ListVersion[]> {
+    return this.#store.versions(sourceId);
+  }
+
+  /** A whole list in one call, for scripts: every row is stored, or none. */
+  async commit({ commandId, sourceId, deviceId, fileName, text }: ListCommit, origin = 'engineer'): Promise<Result<Applied>> {
+    const opened = await this.open({ deviceId, fileName, sourceId }, new TextEncoder().encode(text));
+    if (!opened.ok) return opened;
+    const { id } = opened.value;
+    await this.#drafts.get(id)?.reading;
+    const { problem = null } = this.#drafts.get(id)?.status ?? {};
+    const done: Result<Applied> = problem ? { ok: false, problem: refusedBy(problem) } : await this.take(id, commandId, DECIDE_NOTHING, origin);
+    if (!done.ok) this.discard(id);
+    return done;
+  }
+
+  close(): void {
+    for (const id of [...this.#drafts.keys()]) this.discard(id);
+  }
+
+  async #read(draft: Draft): Promise<void> {
+    const read = await draft.thread.ask<Result<DraftSummary>>({ kind: 'read', choices: draft.choices });
+    draft.status = read.ok
+      ? { ...draft.status, phase: 'ready', summary: read.value, problem: null }
+      : { ...draft.status, phase: 'failed', summary: null, problem: read.problem };
+  }
+
+  /** A thread that ends before its time was discarded, or its list was too much for it. */
+  async #follow(draft: Draft, work: () => Promise<void>): Promise<void> {
+    try {
+      await work();
+    } catch (error) {
+      draft.status = {
+        ...draft.status,
+        phase: 'failed',
+        problem: {
+          code: 'reading-failed',
+          message: `${draft.status.fileName} could not be read to its end: ${error instanceof Error ? error.message : String(error)}`,
+          remedy: 'Split the list, or leave out what is not needed.',
+        },
+      };
+    }
+  }
+
+  async #against(draft: Draft, summary: DraftSummary, decisions: DraftDecisions): Promise<Problem | null> {
+    const whole = summary.problems[0];
+    if (whole) return refusedBy(whole);
+    if (summary.bad > 0 && !decisions.leaveOutBad) {
+      const { rows } = await draft.thread.ask<DraftRows>({ kind: 'rows', part: 'bad', from: 0, count: 1 });
+      const [first] = rows;
+      return refusedBy(
+        (first?.kind === 'row' ? first.row.problems[0] : undefined) ?? { code: 'rows', message: `${summary.bad} rows are not understood.` },
+      );
+    }
+    const now = this.#model.get('source', draft.source.id)?.versionId ?? null;
+    if (now !== draft.comparedWith)
+      return {
+        code: 'changed-elsewhere',
+        message: 'Another version of the list was brought in, or taken back, since this one was read.',
+        remedy: 'Choose the file again.',
+      };
+    return null;
+  }
+
+  async #take(draft: Draft, commandId: string, decisions: DraftDecisions, origin: string): Promise<Result<Applied>> {
+    const { source, thread } = draft;
+    const { count, version, versionCount } = await thread.ask<{ count: number; version: string; versionCount: number }>({
+      kind: 'outcome',
+      decisions,
+    });
+    const at = new Date().toISOString();
+    const kept: ListVersion = { id: uuid(), sourceId: source.id, at, fileName: draft.status.fileName, origin, rowCount: versionCount };
+    const { id: _id, ...rest } = source;
+    const changes: Change[] = [
+      {
+        kind: 'source',
+        id: source.id,
+        set: { ...rest, fileName: kept.fileName, importedAt: at, rowCount: versionCount, versionId: kept.id, choices: draft.choices },
+      },
+    ];
+    const known = tagsOfSource(this.#model, source);
+    const isUsed = (tag: Parameters<typeof usesOf>[2]): boolean => {
+      const uses = usesOf(this.#model, this.#isProven, tag);
+      return uses.elements > 0 || uses.isProven || uses.isNamed;
+    };
+    const counts = { new: 0, update: 0, gone: 0 };
+    for (let from = 0; from < count;) {
+      const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
+      from += outcomes.length;
+      for (const change of await inSlices(this.#changesOf(outcomes, source, known, isUsed))) changes.push(change);
+      for (const outcome of outcomes) counts[outcome.kind]++;
+      draft.status = { ...draft.status, doing: 'Planning', part: from / count };
+      await nextTurn();
+    }
+    draft.status = { ...draft.status, doing: 'Storing', part: 1 };
+    return this.#projects.execute({ id: commandId, label: labelOf(draft.status, counts), changes }, origin, [this.#store.adding(kept, version)]);
+  }
+
+  *#changesOf(
+    outcomes: readonly Outcome[],
+    source: Source,
+    known: ReturnType<typeof tagsOfSource>,
+    isUsed: (tag: Parameters<typeof usesOf>[2]) => boolean,
+  ): Generator<void, Change[]> {
+    const changes: Change[] = [];
+    for (const outcome of outcomes) {
+      changes.push(...changesFor(outcome, source, known, this.#model, isUsed));
+      yield;
+    }
+    return changes;
+  }
+
+  #device(id: string): Result<{ readonly device: Device; readonly link: Link }> {
+    const device = this.#model.get('device', id);
+    const link = device && this.#model.get('link', device.linkId);
+    return device && link ? ok({ device, link }) : fail('gone', 'The device is not there (any more).', 'Reload, and choose a device.', 'deviceId');
+  }
+}
+
+function labelOf({ fileName, isNewSource }: DraftStatus, counts: Readonly<Record<Outcome['kind'], number>>): string {
+  const name = fileName.slice(0, 100);
+  if (isNewSource) return `list ${name} brought in, ${counts.new} tags`;
+  return `list ${name} brought in again: ${counts.new} new, ${counts.update} changed, ${counts.gone} gone`;
+}
+
+function refusedBy(problem: Problem): Problem {
+  return { ...problem, message: `The list was not taken: ${problem.message}` };
+}
+function gone(): Result<never> {
+  return fail('gone', 'This list is not open (any more).', 'Choose the file again.');
+}
+function busy(): Result<never> {
+  return fail('changed-elsewhere', 'The list is being read or stored just now.', 'Wait until it is done.');
+}

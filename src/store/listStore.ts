@@ -1,0 +1,42 @@
+/** Every version of a list as it was brought in. Versions are only ever added. */
+import type { ListVersion } from '@/core/taglist/draft.ts';
+import type { Database } from './database.ts';
+import type { Statement } from './protocol.ts';
+
+export class ListStore {
+  readonly #database: Database;
+
+  constructor(database: Database) {
+    this.#database = database;
+  }
+
+  /** To be stored with the change that switches to it. @param packed its tags, packed */
+  adding(version: ListVersion, packed: string): Statement {
+    const { id, sourceId, at, fileName, origin, rowCount } = version;
+    return {
+      sql: 'insert into list_versions (id, source_id, at, file_name, origin, row_count, packed) values ($1, $2, $3, $4, $5, $6, $7)',
+      params: [id, sourceId, at, fileName, origin, rowCount, packed],
+    };
+  }
+
+  /** The tags of a version, packed; null when there is none. */
+  async packed(versionId: string): Promise<string | null> {
+    const row = (await this.#database.query('select packed from list_versions where id = $1', [versionId]))[0];
+    return row ? String(row.packed) : null;
+  }
+
+  async versions(sourceId: string): Promise<readonly ListVersion[]> {
+    const rows = await this.#database.query(
+      'select id, source_id, at, file_name, origin, row_count from list_versions where source_id = $1 order by at desc',
+      [sourceId],
+    );
+    return rows.map((row) => ({
+      id: String(row.id),
+      sourceId: String(row.source_id),
+      at: new Date(row.at as string).toISOString(),
+      fileName: String(row.file_name),
+      origin: String(row.origin),
+      rowCount: Number(row.row_count),
+    }));
+  }
+}

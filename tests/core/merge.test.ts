@@ -1,0 +1,71 @@
+import { describe, expect, test } from '@jest/globals';
+import { differencesOf, mergeLists } from '@/core/taglist/merge.ts';
+import { nameLikeness } from '@/core/taglist/renames.ts';
+import { listHistory } from '../support/listHistory.ts';
+
+describe('two versions of a list', () => {
+  test.each([1, 2, 3, 4, 5, 6])('renames that can be known are found, and hardly a wrong one is proposed (history %i)', (seed) => {
+    const { before, after, renamed, ambiguous } = listHistory(4000, 0.2, seed);
+    const { proposals } = mergeLists(before, after);
+    const clear = proposals.filter((p) => p.alternatives.length === 0);
+    const found = clear.filter((p) => renamed.get(p.from.listName) === p.to.listName).length;
+    // A name that was used again is not gone, so what had it cannot be proposed as renamed.
+    const old = new Set(after.map((t) => t.listName));
+    const findable = [...renamed.keys()].filter((name) => !old.has(name)).length;
+    expect(findable).toBeGreaterThan(100);
+    expect(found / findable).toBeGreaterThanOrEqual(0.95);
+    expect((clear.length - found) / proposals.length).toBeLessThanOrEqual(0.01);
+    for (const p of clear) expect(ambiguous).not.toContain(p.from.listName);
+    const told = new Set(proposals.filter((p) => p.alternatives.length > 0).map((p) => p.from.listName));
+    for (const name of ambiguous) expect(told).toContain(name);
+  });
+  test('every tag of both versions has its place, and the new version follows from the old one by it', () => {
+    const { before, after, deleted } = listHistory(2000, 0.3, 9);
+    const { same, changed, added, gone } = mergeLists(before, after);
+    expect(same.length + changed.length + added.length).toBe(after.length);
+    expect(same.length + changed.length + gone.length).toBe(before.length);
+    for (const name of deleted) expect(gone.map((t) => t.listName)).toContain(name);
+    for (const { before: was, after: is, differences } of changed) {
+      expect(differences.length).toBeGreaterThan(0);
+      expect(differencesOf({ ...was, ...Object.fromEntries(differences.map((d) => [d.field, d.to])), canonical: is.canonical }, is)).toEqual([]);
+    }
+  });
+  test('a list compared with itself in another order has nothing to tell', () => {
+    const { before } = listHistory(500, 0, 3);
+    expect(mergeLists(before, [...before].reverse())).toMatchObject({ changed: [], added: [], gone: [], proposals: [] });
+  });
+  test('names are the same by any case, and an address is the same in any notation', () => {
+    const { before } = listHistory(1, 0, 1);
+    const after = before.map((t) => ({ ...t, listName: t.listName.toUpperCase(), address: '400001' }));
+    expect(mergeLists(before, after).same).toHaveLength(1);
+  });
+  test('another type is a change of bytes, another comment is none', () => {
+    const { before } = listHistory(2, 0, 1);
+    const [a, b] = before.map((t, i) => (i === 0 ? { ...t, type: 'LINT' } : { ...t, comment: 'other' }));
+    expect(
+      mergeLists(
+        before,
+        [a, b].flatMap((t) => t ?? []),
+      ).changed.map((c) => [c.changesBytes, c.differences.map((d) => d.field)]),
+    ).toEqual([
+      [true, ['type']],
+      [false, ['comment']],
+    ]);
+  });
+  test('what has another type is never taken for a renamed one, whatever else agrees', () => {
+    const { before } = listHistory(1, 0, 1);
+    expect(
+      mergeLists(
+        before,
+        before.map((t) => ({ ...t, listName: `${t.listName}_x`, type: 'REAL' })),
+      ).proposals,
+    ).toEqual([]);
+  });
+  test.each([
+    ['RollStand2.motorCurrent', 'roll_stand_2.motor_current', 1],
+    ['Kiln.Temp', 'Kiln.Temperature', 0.5],
+    ['a', 'b', 0],
+  ])('%s and %s are alike by %d', (a, b, likeness) => {
+    expect(nameLikeness(a, b)).toBeCloseTo(likeness);
+  });
+});
