@@ -1,3 +1,5 @@
+import { ENTITY_SCHEMAS } from '@/core/project/entities.ts';
+import { isPlainTag } from '@/core/project/plainTag.ts';
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Change } from '@/core/project/entities.ts';
@@ -143,5 +145,65 @@ describe('undoing', () => {
     const second = model.effective(TAG);
     expect(second.ok && second.value.def.order).toBe('BA');
     expect(second.ok && first.ok && second.value.digest !== first.value.digest).toBe(true);
+  });
+});
+
+describe('a tag that is told quickly to obey its schema', () => {
+  const schema = ENTITY_SCHEMAS.tag.noUnknown(true);
+  const good: Readonly<Record<string, unknown>> = {
+    id: '01a20bcf-0000-7000-8000-000000000001',
+    deviceId: '01a20bcf-0000-7000-8000-000000000002',
+    name: 'bed',
+    group: '',
+    address: 'HR1',
+    type: 'INT',
+    order: '',
+    periodMs: 1000,
+    access: 'read',
+    confirm: { kind: 'equal' },
+    unit: '',
+    decimals: null,
+    rangeLow: null,
+    rangeHigh: null,
+    comment: '',
+    sourceId: '',
+    listName: '',
+    isGone: false,
+  };
+  const values: readonly unknown[] = [
+    null, undefined, '', ' ', 'x', ' x', 'x ', 'x\ny', '\u007f', 'x'.repeat(81), 'x'.repeat(401), 'HR1', 'INT', 'STRING(20)', 'STRING', 'NOPE',
+    0, 1, -1, 99, 100, 12, 13, 1.5, 1e9, NaN, Infinity, true, false, [], {}, { kind: 'equal' }, { kind: 'equal', by: 1 }, { kind: 'none' },
+    'read', 'readWrite', 'READ', '01a20bcf-0000-7000-8000-000000000003', '01a20bcf', new Date(0),
+  ]; // prettier-ignore
+  const obeys = (tag: Readonly<Record<string, unknown>>): boolean => {
+    try {
+      schema.validateSync(tag, { strict: true });
+      return true;
+    } catch {
+      return false;
+    }
+  };
+  test('is one that does', () => {
+    expect([isPlainTag(good), obeys(good)]).toEqual([true, true]);
+  });
+  test('whatever stands in one field, or two, what is passed quickly is passed by the schema too', () => {
+    const fields = [...Object.keys(good), 'other'];
+    let passed = 0;
+    for (const field of fields)
+      for (const value of values) {
+        const tag = { ...good, [field]: value };
+        if (isPlainTag(tag)) passed++;
+        if (isPlainTag(tag) && !obeys(tag)) throw new Error(`${field}: ${String(value)}`);
+      }
+    for (const low of values)
+      for (const high of values) {
+        const tag = { ...good, rangeLow: low, rangeHigh: high };
+        if (isPlainTag(tag) && !obeys(tag)) throw new Error(`range ${String(low)} to ${String(high)}`);
+      }
+    for (const field of fields) {
+      const { [field]: _left, ...rest } = good;
+      if (field !== 'other') expect(isPlainTag(rest)).toBe(false);
+    }
+    expect(passed).toBeGreaterThan(60);
   });
 });

@@ -37,6 +37,10 @@ async function answer(request: ThreadRequest): Promise<unknown> {
   }
 }
 
+// A message that does not arrive whole has no number to be answered by: the thread ends, and that is told.
+port.on('messageerror', (error: Error) => {
+  throw error;
+});
 port.on('message', (request: ThreadRequest) => {
   void answer(request).then(
     (value) => reply({ kind: 'done', id: request.id, value }),

@@ -20,6 +20,7 @@ export class DraftThread {
       this.#waiting.clear();
     };
     this.#worker.on('error', end);
+    this.#worker.on('messageerror', end);
     this.#worker.on('exit', () => end(new Error('The thread of the list has ended.')));
     this.#worker.on('message', (message: ThreadReply) => {
       if (message.kind === 'progress') return onProgress(message.doing, message.part);

@@ -76,7 +76,10 @@ export class ListService {
     this.#threadFile = threadFile;
   }
 
-  /** Begins to read a file. What is wrong with it is told by its status. */
+  /**
+   * Begins to read a file. What is wrong with it is told by its status.
+   * @param bytes handed over: the caller has them no more
+   */
   async open({ deviceId, fileName, sourceId }: NewDraft, bytes: Uint8Array): Promise<Result<DraftStatus>> {
     const found = this.#device(deviceId);
     if (!found.ok) return found;

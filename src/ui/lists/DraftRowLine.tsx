@@ -123,9 +123,9 @@ function ChangeLine({
         {change.differences.map((d) => (
           <span key={d.field} className="inline-flex items-center gap-1">
             <span className="quiet">{FIELD_WORDS[d.field] ?? d.field}</span>
-            <span className="num">{text(d.from)}</span>
+            {d.field === 'comment' ? null : <span className="num">{text(d.from)}</span>}
             <ArrowRight size={12} aria-label="becomes" />
-            <span className="num font-semibold">{text(d.to)}</span>
+            <span className={d.field === 'comment' ? '' : 'num font-semibold'}>{text(d.to)}</span>
           </span>
         ))}
       </span>
@@ -238,5 +238,6 @@ function usesWords(uses: TagUses | undefined): string {
 function goneWords(uses: TagUses | undefined): string {
   if (!uses) return 'it was removed here already';
   const isUsed = uses.elements > 0 || uses.isProven || uses.isNamed;
-  return isUsed ? `kept and marked: used by ${usesWords(uses)}` : 'removed: nothing uses it';
+  if (isUsed) return `kept and marked: used by ${usesWords(uses)}`;
+  return uses.hasScale ? 'removed with its scale: nothing uses it' : 'removed: nothing uses it';
 }

@@ -114,7 +114,7 @@ export function ListsBench() {
                 disabled={draft.isBusy || !canTake(status, summary, leaveOutBad)}
                 onClick={() => void take()}
               >
-                {takeWords(status, summary)}
+                {takeWords(status, summary, renames.size, bytes.size)}
               </button>
             ) : null}
           </div>
@@ -243,9 +243,10 @@ function canTake({ phase }: DraftStatus, { bad, problems, good, leftOut }: Draft
   return phase === 'ready' && problems.length === 0 && (bad === 0 || leaveOutBad) && good > leftOut;
 }
 
-function takeWords({ isNewSource }: DraftStatus, { merge }: DraftSummary): string {
+/** A rename that is accepted is one change instead of one new and one gone; a type that is not accepted is none. */
+function takeWords({ isNewSource }: DraftStatus, { merge }: DraftSummary, renames: number, bytes: number): string {
   if (isNewSource) return `Bring ${merge.added} tags in`;
-  const changes = merge.added + merge.changed + merge.gone;
+  const changes = merge.added + merge.gone - renames + merge.changed - merge.changedBytes + bytes;
   return changes === 0 ? 'Keep as the newest version' : `Bring ${changes} ${changes === 1 ? 'change' : 'changes'} in`;
 }
 
