@@ -71,7 +71,7 @@ export async function serverLoad(): Promise<readonly Figure[]> {
         ratio: scattered.loopMs / 50,
         wanted: 1,
         atMost: true,
-        detail: `${scattered.loopMs.toFixed(1)} ms; contiguous ${contiguous.loopMs.toFixed(1)} ms; importing 5 000 rows ${scattered.importMs.toFixed(1)} ms`,
+        detail: `${scattered.machine}; contiguous: ${contiguous.machine}`,
       },
       {
         name: 'Of 50 ms, the longest time that the engine’s loop was blocked by importing 5 000 rows',
@@ -117,8 +117,11 @@ async function measure(browser: Browser, scattered: boolean) {
     const cpu = (cpuMs(load.server.pid) - before) / (performance.now() - begun);
     // Only now: a server whose loop is watched pays for it, and nobody watches it day by day.
     await loop(load.address);
-    await rest(MEASURE_MS);
-    const loopMs = await loop(load.address);
+    const blocked = await onQuietMachine(async () => {
+      await loop(load.address);
+      await rest(MEASURE_MS);
+      return loop(load.address);
+    });
     const ages = (await page.evaluate(() => (window as unknown as { ages: number[] }).ages)).sort((a, b) => a - b);
     const at = (part: number): number => ages[Math.min(ages.length - 1, Math.floor(ages.length * part))] ?? NaN;
     const status = (await (await fetch(`${load.address}/api/v1/status`)).json()) as {
@@ -126,12 +129,17 @@ async function measure(browser: Browser, scattered: boolean) {
       links: { requestsPerSecond: number }[];
     };
     const requests = status.links.reduce((sum, l) => sum + l.requestsPerSecond, 0);
-    await importRows(load.address, 5000);
-    const importMs = await loop(load.address);
+    const importing = await onQuietMachine(async (n) => {
+      await rest(1000);
+      await loop(load.address);
+      await importRows(load.address, 5000, n);
+      return loop(load.address);
+    });
     return {
       cpu,
-      loopMs,
-      importMs,
+      loopMs: blocked.ms,
+      importMs: importing.ms,
+      machine: `${blocked.words}; importing 5 000 rows ${importing.words}`,
       p50Ms: at(0.5),
       p95Ms: at(0.95),
       detail: `${(cpu * 100).toFixed(1)} % of a core, ${Math.round(requests)} requests/s, ${status.values.good} good values, ${ages.length} changes seen on the page`,
@@ -289,13 +297,47 @@ async function makeProject(address: string, ports: readonly number[], scattered:
   return `${address}/panel/${panelId}`;
 }
 
-async function importRows(address: string, rows: number): Promise<void> {
+/** How long the machine itself may hold an idle process up, for what is measured beside it to count. */
+const QUIET_MS = 10;
+const TRIES = 6;
+
+/**
+ * Measures a longest time, and again while the machine held an idle process up meanwhile: on a shared machine such holds
+ * take tenths of a second. Where it is never quiet, the try in which it was quietest counts.
+ */
+async function onQuietMachine(measure: (n: number) => Promise<number>): Promise<{ readonly ms: number; readonly words: string }> {
+  const idle = fork(file('bench/idle.mjs'));
+  const machineMs = async (): Promise<number> => {
+    idle.send('tell');
+    const [told] = (await once(idle, 'message')) as [{ longestMs: number }];
+    return told.longestMs;
+  };
+  try {
+    await rest(500);
+    const tries: { readonly ms: number; readonly machine: number }[] = [];
+    while (tries.length < TRIES) {
+      await machineMs();
+      const ms = await measure(tries.length);
+      tries.push({ ms, machine: await machineMs() });
+      if ((tries.at(-1)?.machine ?? 0) <= QUIET_MS) break;
+    }
+    const [best = { ms: NaN, machine: NaN }] = [...tries].sort((a, b) => a.machine - b.machine);
+    const told = ({ ms, machine }: { ms: number; machine: number }): string => `${ms.toFixed(1)} ms (idle process ${machine.toFixed(1)} ms)`;
+    const others = tries.filter((t) => t !== best);
+    return { ms: best.ms, words: `${told(best)}${others.length > 0 ? `, not counted: ${others.map(told).join(', ')}` : ''}` };
+  } finally {
+    idle.disconnect();
+  }
+}
+
+/** @param n how many such lists were brought in before */
+async function importRows(address: string, rows: number, n: number): Promise<void> {
   const { devices } = (await (await fetch(`${address}/api/v1/project`)).json()) as { devices: { id: string }[] };
-  const text = `Name,Address,Type\n${Array.from({ length: rows }, (_, i) => `imported_${i},HR${20_000 + i},UINT`).join('\n')}`;
+  const text = `Name,Address,Type\n${Array.from({ length: rows }, (_, i) => `imported_${n}_${i},HR${20_000 + n * rows + i},UINT`).join('\n')}`;
   const done = await fetch(`${address}/api/v1/lists/commit`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ commandId: uuid(), sourceId: uuid(), deviceId: devices[0]?.id, fileName: 'load.csv', text }),
+    body: JSON.stringify({ commandId: uuid(), sourceId: uuid(), deviceId: devices[0]?.id, fileName: `load${n}.csv`, text }),
   });
   if (!done.ok) throw new Error(await done.text());
 }
