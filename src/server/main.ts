@@ -8,7 +8,6 @@ import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import next from 'next';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { createServices } from '@/services/services.ts';
@@ -44,18 +43,17 @@ const held = lockFolder(folder);
 if (!held.ok) stop(`${held.problem.message} ${held.problem.remedy ?? ''}`);
 const lock = held.value;
 
-// Next would listen for upgrades on our server and end the sockets of the live channel; it gets a server of its own to do so.
-const app = next({ dev: args.dev, dir: root, hostname: '127.0.0.1', port, httpServer: createServer() });
-// Pages and data are made ready at the same time.
-const preparing = app.prepare();
-
 const built = (name: string): string => join(root, 'dist', name);
 if (!existsSync(built('storeWorker.mjs'))) stop('The server is not built yet: run npm run build.');
-const database = await Database.open(folder, {
-  worker: built('storeWorker.mjs'),
-  migrations: built('migrations'),
-  template: built('db-template'),
-}).catch((error: unknown) => {
+// Pages and data are made ready at the same time, the data first: it takes longest.
+const opening = Database.open(folder, { worker: built('storeWorker.mjs'), migrations: built('migrations'), template: built('db-template') });
+opening.catch(() => undefined);
+const { default: next } = await import('next');
+// Next would listen for upgrades on our server and end the sockets of the live channel; it gets a server of its own to do so.
+const app = next({ dev: args.dev, dir: root, hostname: '127.0.0.1', port, httpServer: createServer() });
+const preparing = app.prepare();
+
+const database = await opening.catch((error: unknown) => {
   lock.release();
   return stop(`The data folder ${folder} could not be opened: ${error instanceof Error ? error.message : String(error)}`);
 });

@@ -2,9 +2,10 @@
  * Copies of the database beside it: made by themselves before a migration and before a restore. A restore is asked
  * for while the server runs and carried out at its next start, when nothing holds the database.
  */
-import { cp, mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fail, ok, type Result } from '@/core/result.ts';
+import { copyFolder } from './copyFolder.ts';
 
 const KEPT = 8;
 const NAME = /^\d{4}-\d{2}-\d{2}T\d{2}-\d{2}-\d{2}(-\d+)? (before schema \d+|before a restore)$/;
@@ -60,7 +61,7 @@ export async function carryOutRestore(folder: string): Promise<string | null> {
     return null;
   }
   const fresh = join(folder, `db.new-${process.pid}`);
-  await cp(from, fresh, { recursive: true });
+  await copyFolder(from, fresh);
   if (await exists(join(folder, 'db'))) {
     await mkdir(join(folder, 'backups'), { recursive: true });
     await rename(join(folder, 'db'), join(folder, 'backups', await freeName(folder, 'before a restore')));
@@ -76,7 +77,7 @@ async function copyOf(folder: string, why: string): Promise<void> {
   const name = await freeName(folder, why);
   const draft = join(folder, 'backups', `.draft-${process.pid}`);
   await rm(draft, { recursive: true, force: true });
-  await cp(join(folder, 'db'), draft, { recursive: true });
+  await copyFolder(join(folder, 'db'), draft);
   await rename(draft, join(folder, 'backups', name));
   for (const old of (await listBackups(folder)).slice(KEPT)) await rm(join(folder, 'backups', old.name), { recursive: true, force: true });
 }

@@ -1,8 +1,9 @@
 /** The database in its worker thread: whole transactions go over, rows come back. */
-import { cp, mkdir, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { nextTurn } from '@/core/inSlices.ts';
+import { copyFolder } from './copyFolder.ts';
 import { backUpBeforeMigration, carryOutRestore, rememberSchema } from './backups.ts';
 import type { Statement, WorkerReply, WorkerRequest } from './protocol.ts';
 
@@ -50,6 +51,17 @@ export class Database {
 
   /** Opens the database in a data folder, made from the template when there is none, and brings it up to date. */
   static async open(folder: string, files: DatabaseFiles): Promise<Database> {
+    // Its thread gets ready while the folder does.
+    const worker = new Worker(files.worker);
+    try {
+      return await Database.#openIn(worker, folder, files);
+    } catch (error) {
+      await worker.terminate();
+      throw error;
+    }
+  }
+
+  static async #openIn(worker: Worker, folder: string, files: DatabaseFiles): Promise<Database> {
     const data = join(folder, 'db');
     await carryOutRestore(folder);
     const scripts = (await readdir(files.migrations)).filter((name) => SCRIPT.test(name)).sort();
@@ -58,20 +70,14 @@ export class Database {
     if (!(await exists(data))) {
       await mkdir(folder, { recursive: true });
       const fresh = join(folder, `db.new-${process.pid}`);
-      await cp(files.template, fresh, { recursive: true });
+      await copyFolder(files.template, fresh);
       await rename(fresh, data);
     }
     for (const left of await readdir(folder)) if (left.startsWith('db.new-')) await rm(join(folder, left), { recursive: true, force: true });
-    const worker = new Worker(files.worker, { workerData: { folder: data } });
     const database = new Database(worker);
-    try {
-      await new Promise((resolve, reject) => database.#waiting.set(0, { rows: [], resolve, reject }));
-      await database.#migrate(files.migrations, scripts, newest);
-      await rememberSchema(folder, newest);
-    } catch (error) {
-      await worker.terminate();
-      throw error;
-    }
+    await database.#send({ id: 0, kind: 'open', folder: data });
+    await database.#migrate(files.migrations, scripts, newest);
+    await rememberSchema(folder, newest);
     return database;
   }
 

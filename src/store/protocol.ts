@@ -6,6 +6,7 @@ export interface Statement {
   readonly copy?: string;
 }
 export type WorkerRequest =
+  | { readonly id: number; readonly kind: 'open'; readonly folder: string }
   /** The first statements of a transaction whose last ones are still to come. */
   | { readonly id: number; readonly kind: 'part'; readonly statements: readonly Statement[] }
   | { readonly id: number; readonly kind: 'transaction'; readonly statements: readonly Statement[] }
@@ -13,7 +14,6 @@ export type WorkerRequest =
   | { readonly id: number; readonly kind: 'next' }
   | { readonly id: number; readonly kind: 'script'; readonly sql: string }
   | { readonly id: number; readonly kind: 'close' };
-/** The reply with id 0 says that the database is open. */
 export type WorkerReply =
   /** Rows of each statement; with `more`, those that come first. */
   { readonly id: number; readonly rows: readonly unknown[][]; readonly more: boolean } | { readonly id: number; readonly error: string };

@@ -1,13 +1,11 @@
 /** The thread that holds PGlite: statements of the database must never hold up the engine's loop. */
 import { PGlite } from '@electric-sql/pglite';
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort } from 'node:worker_threads';
 import type { Statement, WorkerReply, WorkerRequest } from './protocol.ts';
 
 const port = parentPort;
 if (!port) throw new Error('The store worker must be started as a worker thread.');
-const { folder } = workerData as { folder: string };
-
-const database = await PGlite.create({ dataDir: folder });
+let database: PGlite;
 const reply = (message: WorkerReply): void => port.postMessage(message);
 
 async function run(statements: readonly Statement[]): Promise<unknown[][]> {
@@ -52,7 +50,10 @@ function* portionsOf(results: readonly unknown[][]): Generator<unknown[][], unkn
 port.on('message', (request: WorkerRequest) => {
   void (async () => {
     try {
-      if (request.kind === 'close') {
+      if (request.kind === 'open') {
+        database = await PGlite.create({ dataDir: request.folder });
+        reply({ id: request.id, rows: [], more: false });
+      } else if (request.kind === 'close') {
         await database.close();
         reply({ id: request.id, rows: [], more: false });
         port.close();
@@ -78,5 +79,3 @@ function replyPart(id: number): void {
   if (step.done) unsent.delete(id);
   reply({ id, rows: step.value, more: !step.done });
 }
-
-reply({ id: 0, rows: [], more: false });

@@ -3,6 +3,9 @@ alter table tags add column list_name text not null default '';
 alter table tags add column is_gone boolean not null default false;
 update tags set list_name = name where source_id <> '';
 
+-- Removing a tag asks for the elements that show it.
+create index elements_by_tag on elements (tag_id);
+
 -- Tags are looked up in the working model alone; these slowed every list down.
 drop index tags_by_name;
 drop index tags_by_device;

@@ -199,6 +199,14 @@ function Row({ tag, idPrefix, index, top, column, editing, onSelect, onEdit, onK
 function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
   const project = useProject();
   switch (of.key) {
+    case 'name':
+      return tag.isGone ? (
+        <span title="Its list no longer has this tag; it stays because something uses it.">
+          {tag.name} <span className="is-look">gone from its list</span>
+        </span>
+      ) : (
+        <>{tag.name}</>
+      );
     case 'value':
       return <Value tagId={tag.id} />;
     case 'state':
