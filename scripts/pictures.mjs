@@ -88,7 +88,15 @@ try {
   await open('/lists');
   await (await page.$('input[type=file]')).uploadFile(join(root, 'demo/kiln-drives.csv'));
   await page.waitForSelector('[data-preview-count]');
+  await press('How it is read');
+  await rest(500);
   await shoot('lists');
+  await open('/lists');
+  await (await page.$('input[type=file]')).uploadFile(join(root, 'demo/second/kiln-process.csv'));
+  await page.waitForSelector('[data-preview-count]');
+  await page.$$eval('[role=tab]', (tabs) => tabs.find((tab) => tab.innerText.startsWith('Changed'))?.click());
+  await rest(800);
+  await shoot('lists-again');
   await open('/map');
   await click('[data-tag="bed_temp_mid"] [data-column="name"]');
   await open('/scale');

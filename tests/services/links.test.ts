@@ -263,14 +263,21 @@ describe('the plan of a bus', () => {
         [0, 1, 2, 8, 9].map((at) => ({ kind: 'tag' as const, id: uuid(), set: { ...newTag(d, `t${n}_${at}`, `HR${at}`), periodMs: 500 } })),
       ),
     );
-    await new Promise((r) => setTimeout(r, 5200));
+    // To a tenth where nothing else runs (`npm run bench -- lines`); here a machine that is held up for a moment answers late,
+    // which passes. A wrong foresight does not.
+    const isNear = (foreseen: number, measured: number | null): boolean => Math.abs(foreseen - (measured ?? 0)) < 0.4 * foreseen;
+    await until(
+      'what is measured agrees with what is foreseen',
+      () => {
+        const now = bench.services.buses.plan(linkId);
+        if (!now.ok || !isNear(now.value.use, now.value.measuredUse)) return false;
+        return now.value.groups.every((g) => g.requests.every((r) => isNear(r.foreseenRoundTripMs, r.measuredMs)));
+      },
+      40_000,
+    );
     const plan = bench.services.buses.plan(linkId);
     if (!plan.ok) throw new Error(plan.problem.message);
     expect(plan.value.line).toBe('19200 8E1');
-    // To a tenth where nothing else runs (`npm run bench -- lines`); a machine that runs other tests too answers later.
-    const near = (foreseen: number, measured: number | null): void => expect(Math.abs(foreseen - (measured ?? 0))).toBeLessThan(0.4 * foreseen);
-    for (const group of plan.value.groups) for (const request of group.requests) near(request.foreseenRoundTripMs, request.measuredMs);
-    near(plan.value.use, plan.value.measuredUse);
     expect(plan.value.groups.map((g) => g.requests.map((r) => [r.start, r.count]))).toEqual(
       devices.map(() => [
         [0, 3],
@@ -279,7 +286,7 @@ describe('the plan of a bus', () => {
     );
     expect(plan.value.groups.some(isMissed)).toBe(false);
     expect(plan.value.advice.map((a) => a.what).join()).toContain('115200');
-  });
+  }, 60_000);
   test('names the groups that will miss their period, and what would help', async () => {
     const { linkId, devices } = await gateway((await rolls()).modbusPort, [1, 2, 3, 4, 5, 6, 7, 8]);
     await bench.change(

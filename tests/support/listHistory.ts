@@ -70,7 +70,7 @@ export function listHistory(count: number, part: number, seed: number): ListHist
     } else if (what < 0.42) {
       // Moved to another part of the program: its last words and its comment stay, its address does not.
       if (tag.comment === '') continue;
-      const name = free(taken, [`Shared.${tag.listName}`, `Line2.${tag.listName}`], pick);
+      const name = free(taken, [`Hall.${tag.listName}`, `Line2.${tag.listName}`], pick);
       renamed.set(tag.listName, name);
       put(tag, { ...tag, listName: name, name, address: `HR${nextFree}`, canonical: `HR${nextFree}` });
       nextFree += 2;
