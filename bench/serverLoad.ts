@@ -24,7 +24,7 @@ const SLOW_MS = 30_000;
 const file = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
 const rest = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
-interface Load {
+export interface Load {
   readonly address: string;
   readonly server: ChildProcess;
   readonly panel: string;
@@ -191,7 +191,7 @@ async function slowBrowser() {
   }
 }
 
-async function startLoad(scattered: boolean, demo = false): Promise<Load> {
+export async function startLoad(scattered: boolean, demo = false): Promise<Load> {
   const controllers = fork(file('bench/clockServer.mjs'), [String(DEVICES)], { silent: true });
   const ports: number[] = [];
   let begun = 0;
@@ -305,7 +305,7 @@ const TRIES = 6;
  * Measures a longest time, and again while the machine held an idle process up meanwhile: on a shared machine such holds
  * take tenths of a second. Where it is never quiet, the try in which it was quietest counts.
  */
-async function onQuietMachine(measure: (n: number) => Promise<number>): Promise<{ readonly ms: number; readonly words: string }> {
+export async function onQuietMachine(measure: (n: number) => Promise<number>): Promise<{ readonly ms: number; readonly words: string }> {
   const idle = fork(file('bench/idle.mjs'));
   const machineMs = async (): Promise<number> => {
     idle.send('tell');
@@ -343,7 +343,7 @@ async function importRows(address: string, rows: number, n: number): Promise<voi
 }
 
 /** The longest block of the server's loop since the last call, in milliseconds. */
-async function loop(address: string): Promise<number> {
+export async function loop(address: string): Promise<number> {
   return ((await (await fetch(`${address}/api/v1/health`)).json()) as { longestBlockMs: number | null }).longestBlockMs ?? NaN;
 }
 

@@ -96,6 +96,7 @@ describe('the API', () => {
       choices: { encoding: 'utf-8', headerAt: 0, columns: ['name', 'address', ''], rule: { include: ['a*'], exclude: [], onlyForPanels: false } },
     },
     '/lists/drafts/01a20bcf-0000-7000-8000-000000000001/commit': { commandId: uuid(), renames: ['a'], bytes: [], leaveOutBad: false },
+    '/lists/sources/01a20bcf-0000-7000-8000-000000000001/compare': { from: uuid(), to: uuid() },
     '/lists/commit': { commandId: uuid(), sourceId: uuid(), deviceId: uuid(), fileName: 'a.csv', text: 'Name,Address,Type\na,HR1,INT\n' },
     '/tags/01a20bcf-0000-7000-8000-000000000001/write': { value: '1', origin: 'panel' },
     '/devices/01a20bcf-0000-7000-8000-000000000001/try': { tagId: uuid(), dialect: { countingBase: 1, order32: 'CDAB' } },

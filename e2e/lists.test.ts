@@ -126,7 +126,7 @@ describe('a list of another kind', () => {
   test('a rule brings in what fits, now and by itself in the next version', async () => {
     const rows = (more: string): string => `Name,Address,Type\nL2.a,40601,INT\nL2.a_tmp,40602,INT\nL3.b,40603,INT\n${more}`;
     await choose('lines.csv', rows(''));
-    await bench.press('How it is read');
+    await bench.press('What is brought in');
     await bench.fill('Bring in only', 'L2.*');
     await bench.page.keyboard.press('Enter');
     await bench.sees('1 left out', '[data-preview-count]');

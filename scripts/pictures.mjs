@@ -86,13 +86,15 @@ try {
   await rest(6000);
   await shoot('bus');
   await open('/lists');
-  await (await page.$('input[type=file]')).uploadFile(join(root, 'demo/kiln-drives.csv'));
+  await (await page.$('input[type=file]')).uploadFile(join(root, 'docs/formats/examples/stands.st'));
   await page.waitForSelector('[data-preview-count]');
-  await press('How it is read');
+  await press('What is brought in');
+  await click('[role=tree] button');
   await rest(500);
   await shoot('lists');
   await open('/lists');
-  await (await page.$('input[type=file]')).uploadFile(join(root, 'demo/second/kiln-process.csv'));
+  const next = await page.$('input[aria-label="New version of kiln-process.csv"]');
+  await next.uploadFile(join(root, 'demo/second/kiln-process.xlsx'));
   await page.waitForSelector('[data-preview-count]');
   await page.$$eval('[role=tab]', (tabs) => tabs.find((tab) => tab.innerText.startsWith('Changed'))?.click());
   await rest(800);

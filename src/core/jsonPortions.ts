@@ -36,13 +36,3 @@ export function* arrayPortions(list: readonly unknown[]): Generator<string> {
   }
   yield before === '[' ? '[]' : ']';
 }
-
-/** All portions as one text, made as the steps of a longer work. */
-export function* joined(portions: Generator<string>): Generator<void, string> {
-  let text = '';
-  for (const portion of portions) {
-    text += portion;
-    yield;
-  }
-  return text;
-}

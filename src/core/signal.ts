@@ -10,6 +10,8 @@ import { formatDataType, type DataType } from './value/dataType.ts';
 import { parseDecimal } from './value/decimal.ts';
 import { asNumber, formatValue, type EngValue } from './value/engineering.ts';
 import { GOOD, qualityOf, type Quality } from './value/quality.ts';
+import { parseTimeText, timeText } from './value/timeText.ts';
+import { nameOf, valueNamed, type ValueNames } from './value/valueNames.ts';
 
 /** What came over the wire. Not every protocol gives bytes. */
 export type WireValue =
@@ -29,6 +31,8 @@ export interface SignalDefinition {
   readonly decimals: number | null;
   /** Engineering values to expect; outside, the value is uncertain and a write is refused. */
   readonly range: { readonly low: number; readonly high: number } | null;
+  /** Names that stand for values: those of an enumeration. */
+  readonly names?: ValueNames | undefined;
 }
 
 /** Every stage after the wire. A stage that was not reached is null. */
@@ -106,6 +110,12 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {
  * places beyond the step of one count, so that rounding to show it never hides a count.
  */
 export function engineeringText(def: SignalDefinition, value: EngValue): string {
+  if (def.names && typeof value !== 'string' && typeof value !== 'object') {
+    const name = nameOf(def.names, value);
+    if (name !== null) return name;
+  }
+  const time = timeMeaning(def);
+  if (time && (typeof value === 'number' || typeof value === 'bigint')) return timeText(time, value);
   const worth = def.type.kind === 'real' && def.type.bytes === 4 ? 'single' : 'double';
   if (def.decimals === null && typeof value === 'number' && def.type.kind === 'integer' && def.scale.kind === 'linear') {
     const step = Math.abs((def.scale.engB - def.scale.engA) / (def.scale.rawB - def.scale.rawA));
@@ -113,6 +123,11 @@ export function engineeringText(def: SignalDefinition, value: EngValue): string 
     if (places >= 0 && places <= 12) return formatValue(Number(value.toFixed(places)), null);
   }
   return formatValue(value, def.decimals, worth);
+}
+
+/** A time reads as one as long as no scale, unit or number of decimals makes a number of it. */
+function timeMeaning({ type, scale, unit, decimals }: SignalDefinition) {
+  return type.kind === 'integer' && scale.kind === 'none' && unit === '' && decimals === null ? type.time : null;
 }
 
 /** The text of a raw value of a tag, every digit of it. */
@@ -202,7 +217,17 @@ export function planWrite(def: SignalDefinition, wanted: EngValue): Result<Write
 }
 
 /**
- * Reads what a person typed for a tag. Numbers take a decimal point; a comma is refused rather than guessed at.
+ * Reads what a person typed for a tag: a name of one of its values, a time where it shows times, or a value of its type.
+ */
+export function parseFor(def: SignalDefinition, text: string): Result<EngValue> {
+  const named = def.names ? valueNamed(def.names, text) : null;
+  if (named !== null) return ok(def.type.kind === 'boolean' ? named !== 0 : named);
+  const time = timeMeaning(def);
+  return time && !/^[+-]?\d+$/.test(text.trim()) ? parseTimeText(time, text) : parseInput(def.type, text);
+}
+
+/**
+ * Reads a value of a type. Numbers take a decimal point; a comma is refused rather than guessed at.
  */
 export function parseInput(type: DataType, text: string): Result<EngValue> {
   const trimmed = text.trim();

@@ -43,6 +43,8 @@ export interface ParsedAddress {
 export interface AddressNotation {
   /** Any accepted notation; refuses an address that cannot hold the type. */
   parse(text: string, type: DataType, dialect: Settings): Result<ParsedAddress>;
+  /** The address, as the device writes it, of a value that lies so many bits after another address: the member of a structure, the element of an array. */
+  member?(base: string, atBit: number, type: DataType, dialect: Settings): Result<string>;
   /** One sentence about a canonical address, the counting base made visible. */
   explain(canonical: string, dialect: Settings): string;
   /** The memory that a value takes, short: `HR19–20`. */
@@ -226,6 +228,8 @@ export interface BrowsedNode {
   readonly canonical: string;
   readonly type: string | null;
   readonly hasChildren: boolean;
+  /** What else the device tells of a tag, in the words of a tag list: `unit`, `comment`, `low` … */
+  readonly told?: Readonly<Record<string, string | number | boolean>>;
 }
 
 export interface DeviceSession {
@@ -238,6 +242,7 @@ export interface DeviceSession {
   test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage>;
   /** Reads where a reference may lead, in every way to count and to ask; for a value that is known from elsewhere. */
   sight?(reference: string, context: CallContext): Promise<Result<readonly Sighting[]>>;
+  /** What the device says of itself; `revision` is the version of its program. */
   identify?(context: CallContext): Promise<Result<Readonly<Record<string, string>>>>;
   browse?(path: string, context: CallContext): Promise<Result<readonly BrowsedNode[]>>;
   /** Values come by themselves until the context's signal aborts. */

@@ -45,6 +45,7 @@ export function effectiveSignal({ tag, scale, device, link }: TagSettings): Resu
     unit: tag.unit,
     decimals: isNumber ? tag.decimals : null,
     range: isNumber && tag.rangeLow !== null && tag.rangeHigh !== null ? { low: tag.rangeLow, high: tag.rangeHigh } : null,
+    ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
   };
   const origin = (): readonly string[] => driver.origin(link.settings, device.settings, device.dialect, address.value.canonical);
   let digest: string | null = null;

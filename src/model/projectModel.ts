@@ -103,6 +103,48 @@ export class ProjectModel {
     return inSlices(this.#planning(changes));
   }
 
+  /**
+   * What stands against new tags and scales that were checked one by one already: names that are taken, things that are
+   * gone. They come beside planned changes.
+   */
+  *refusing(
+    brought: readonly { readonly kind: 'tag' | 'scale'; readonly entity: AnyEntity }[],
+    planned: readonly PlannedChange[],
+  ): Generator<void, Problem | null> {
+    const after = new Map(planned.filter(({ kind }) => kind === 'tag').map(({ id, after: tag }) => [id, tag as Tag | null]));
+    const names = new Set<string>();
+    for (const tag of after.values()) if (tag) names.add(tag.name.toLowerCase());
+    const devices = new Set<string>();
+    for (const { kind, entity } of brought) {
+      yield;
+      if (this.get(kind, entity.id) !== null)
+        return { code: 'id', message: `There is a ${kind} with this id already.`, remedy: 'Read the list again.' };
+      if (kind !== 'tag') continue;
+      const { name, deviceId } = entity as Tag;
+      devices.add(deviceId);
+      const key = name.toLowerCase();
+      const other = this.#tagByName.get(key);
+      const isTaken = other !== undefined && (after.has(other) ? after.get(other)?.name.toLowerCase() === key : true);
+      if (isTaken || names.has(key))
+        return {
+          code: 'name-taken',
+          message: `A tag named “${name}” is there already.`,
+          remedy: 'Read the list again.',
+          place: `tag ${entity.id} name`,
+        };
+      names.add(key);
+    }
+    for (const id of devices)
+      if (this.get('device', id) === null)
+        return {
+          code: 'reference',
+          message: 'The device it belongs to is not there (any more).',
+          remedy: 'Reload, and try again.',
+          place: 'deviceId',
+        };
+    return null;
+  }
+
   *#planning(changes: readonly Change[]): Generator<void, Result<readonly PlannedChange[]>> {
     const after = new Map<string, { kind: EntityKind; entity: AnyEntity | null }>();
     const look = <K extends EntityKind>(kind: K, id: string): Entities[K] | null => {

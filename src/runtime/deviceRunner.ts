@@ -2,7 +2,7 @@
  * Reads one device: its scan groups in turn, each by its period. When the device falls silent all its tags turn
  * bad at once, and the next group that is due serves as the probe.
  */
-import { inSlices } from '@/core/inSlices.ts';
+import { atOnce, inSlices } from '@/core/inSlices.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
 import type { Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
@@ -48,6 +48,9 @@ const NO_NOTES: ReadingNotes = {};
 /** Tags that are taken in one step of making groups. */
 const STEP = 500;
 
+/** Tags that turn bad in one turn; more are taken in slices. */
+const AT_ONCE = 10_000;
+
 /** Reading a group may take long on a slow line; what takes longer than this is given up. */
 const READ_DEADLINE_MS = 60_000;
 
@@ -60,6 +63,9 @@ export class DeviceRunner {
   #groups: ScanGroup[] = [];
   /** What is read has changed since the groups were made. */
   #isStale = false;
+  /** More changes of what is read are on their way: groups are made once they are all here. */
+  #isChanging = false;
+  #isClosed = false;
   #isPaused = false;
   #wake: (() => void) | null = null;
   #fault: DriverFault | null = null;
@@ -109,7 +115,13 @@ export class DeviceRunner {
       if (!old || !readsTheSame(old, tag) || old.periodMs !== tag.periodMs) this.#isStale = true;
     }
     for (const tagId of removed) if (this.#tags.delete(tagId)) this.#isStale = true;
-    if (this.#isStale) this.#wake?.();
+    if (this.#isStale && !this.#isChanging) this.#wake?.();
+  }
+
+  /** Thousands of tags come in slices: until the last one is here, what was read before is read on. */
+  changing(isChanging: boolean): void {
+    this.#isChanging = isChanging;
+    if (this.#isStale && !isChanging) this.#wake?.();
   }
 
   /** @param life null when no tag tells that the controller's program runs */
@@ -148,19 +160,31 @@ export class DeviceRunner {
     this.#fault = fault;
     this.#lifeSeen = null;
     this.#stopped = undefined;
-    const now = this.#clock.now();
-    for (const tag of this.#tags.values())
-      this.#live.lose(tag.tagId, qualityOf(FAULT_REASONS[fault.kind], fault.problem.message), fault.problem, now, tag.signal);
+    const losing = this.#losing(fault, this.#clock.now());
+    if (this.#tags.size <= AT_ONCE) atOnce(losing);
+    else void inSlices(losing);
+  }
+
+  /** Of tens of thousands the last ones turn bad some tenths of a second later, and only while nothing newer came. */
+  *#losing(fault: DriverFault, at: number): Generator<void, void> {
+    const quality = qualityOf(FAULT_REASONS[fault.kind], fault.problem.message);
+    let done = 0;
+    for (const tagId of [...this.#tags.keys()]) {
+      const tag = this.#tags.get(tagId);
+      if (tag && !(this.#live.arrivedAt(tagId) > at)) this.#live.lose(tagId, quality, fault.problem, at, tag.signal);
+      if (++done % STEP === 0) yield;
+    }
   }
 
   close(): void {
+    this.#isClosed = true;
     this.#stop.abort();
     this.#wake?.();
   }
 
   async #run(): Promise<void> {
     while (!this.#stop.signal.aborted) {
-      if (this.#isStale) {
+      if (this.#isStale && !this.#isChanging) {
         await new Promise<void>((resolve) => this.#clock.after(SETTLE_MS, resolve));
         this.#makeGroups();
       }
@@ -172,7 +196,7 @@ export class DeviceRunner {
       }
       if (next.group === null) {
         await new Promise<void>((resolve) => this.#clock.after(0, resolve));
-        if (!this.#isStale) next.group = await inSlices(this.#preparing(next.tags));
+        if (!this.#isStale || this.#isChanging) next.group = await inSlices(this.#preparing(next.tags));
         continue;
       }
       await this.#read(next.group, next.tags);
@@ -203,7 +227,7 @@ export class DeviceRunner {
       (key, arrival) => {
         const tag = this.#tags.get(key);
         const before = asked.get(key);
-        if (!tag || !before || !readsTheSame(tag, before) || this.#stop.signal.aborted || this.#isPaused) return;
+        if (!tag || !before || !readsTheSame(tag, before) || this.#isClosed || this.#isPaused) return;
         if ('fault' in arrival) {
           const { fault: why } = arrival;
           this.#live.lose(key, qualityOf(FAULT_REASONS[why.kind], why.problem.message), why.problem, arrival.at, tag.signal);

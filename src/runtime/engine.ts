@@ -49,7 +49,23 @@ export class Engine {
   /** The same after a change. Steps that may be taken in slices: an import changes thousands of tags. */
   *following(changes: readonly AppliedChange[]): Generator<void, void> {
     if (changes.some(({ kind }) => kind === 'link' || kind === 'device')) this.reconcile();
-    else yield* this.#followTags(new Set(changes.flatMap(tagIdOf)));
+    else yield* this.#followInSlices(changes);
+  }
+
+  *#followInSlices(changes: readonly AppliedChange[]): Generator<void, void> {
+    const tagIds = new Set<string>();
+    for (const { kind, id } of changes) {
+      // A change of a scale is one of its tag.
+      if (kind === 'tag' || kind === 'scale') tagIds.add(id);
+      if (tagIds.size % HANDED === 0) yield;
+    }
+    const runners = [...this.#links.values()].flatMap(({ devices }) => [...devices.values()].map(({ runner }) => runner));
+    for (const runner of runners) runner.changing(true);
+    try {
+      yield* this.#followTags(tagIds);
+    } finally {
+      for (const runner of runners) runner.changing(false);
+    }
   }
 
   close(): void {
@@ -222,11 +238,6 @@ export class Engine {
       else if (state.problem && (was === 'connected' || runner.fault === null)) runner.lose({ kind: 'link-down', problem: state.problem });
     }
   }
-}
-
-/** A change of a scale is one of its tag. */
-function tagIdOf({ kind, id }: AppliedChange): readonly string[] {
-  return kind === 'tag' || kind === 'scale' ? [id] : [];
 }
 
 function keyOf(link: Link): string {

@@ -110,6 +110,11 @@ export class LiveTable {
     return newest && newest.n > 0 ? newest.sample : null;
   }
 
+  /** Clock time of the newest sample of a tag, 0 before there is one. */
+  arrivedAt(tagId: string): number {
+    return this.#newest.get(tagId)?.at ?? 0;
+  }
+
   /** How many tags have a value of each quality. */
   get counts(): Readonly<Record<QualityLevel, number>> {
     return { ...this.#counts };

@@ -99,7 +99,7 @@ export async function setUpDemo(services: Services, folder: string, ports: DemoP
   const begun = await execute('demo begun', [
     { kind: 'project', id: model.all('project')[0]?.id ?? '', set: { name: 'Quern Hollow, line 2' } },
     { kind: 'link', id: linkId, set: { name: 'Kiln cabinet', driver: 'modbus-tcp', settings } },
-    { kind: 'device', id: deviceId, set: { linkId, name: 'KILN', settings: { unit: 1 }, dialect: {}, witnessUrl } },
+    { kind: 'device', id: deviceId, set: { linkId, name: 'KILN', settings: { unit: 1 }, dialect: { locations: 'words', listFile: 1 }, witnessUrl } },
     { kind: 'panel', id: panelId, set: { name: 'Kiln panel' } },
     { kind: 'page', id: pageId, set: { panelId, name: 'Kiln overview', position: 0 } },
   ]);

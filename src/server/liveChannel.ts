@@ -8,8 +8,7 @@ import type { Duplex } from 'node:stream';
 import { WebSocket, WebSocketServer } from 'ws';
 import { array, number, object, string } from 'yup';
 import { BEAT_MS, type ClientMessage, type LiveSample, type ServerMessage } from '@/core/live/messages.ts';
-import { inSlices } from '@/core/inSlices.ts';
-import { joined, jsonPortions } from '@/core/jsonPortions.ts';
+import { nextTurn } from '@/core/inSlices.ts';
 import type { Peer } from '@/core/live/network.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import { toJson } from '@/core/value/engineering.ts';
@@ -23,6 +22,9 @@ const BATCH_MS = 50;
 const UNACKNOWLEDGED = 2;
 /** Bytes waiting in the socket above which a page is no longer told single changes; it loads anew instead. */
 const BACKLOG_BYTES = 1_000_000;
+/** Changes that go over in one message, and how long a slow page is waited for between two. */
+const PART = 200;
+const ROOM_MS = 2000;
 const ASK_TIMEOUT_MS = 1500;
 const MAX_MESSAGE_BYTES = 4_000_000;
 const MAX_SUBSCRIBED = 20_000;
@@ -223,12 +225,25 @@ export class LiveChannel {
     }
   }
 
-  /** Tells a change, after those before it. The text of a large one is made in slices. */
+  /** Tells a change, after those before it; a large one in parts, each in a turn of its own. */
   #tellChange({ revision, label, changes }: Applied): void {
-    const message: ServerMessage = { kind: 'change', revision, label, changes };
     this.#changes = this.#changes.then(async () => {
-      if (this.#clients.size > 0) this.#sendAll(await inSlices(joined(jsonPortions({ ...message }))));
+      const last = Math.max(0, Math.ceil(changes.length / PART) - 1) * PART;
+      for (let from = 0; from < last && this.#clients.size > 0; from += PART) {
+        await this.#haveRoom();
+        this.#tellAll({ kind: 'part', revision, changes: changes.slice(from, from + PART) });
+        await nextTurn();
+      }
+      this.#tellAll({ kind: 'change', revision, label, changes: changes.slice(last), parts: last / PART });
     });
+  }
+
+  /** Waits for pages that are slow to take a large change; those that do not get it load the project anew. */
+  async #haveRoom(): Promise<void> {
+    const isFull = ({ socket, missedChange }: Client): boolean =>
+      !missedChange && socket.readyState === WebSocket.OPEN && socket.bufferedAmount > BACKLOG_BYTES / 2;
+    for (let waited = 0; waited < ROOM_MS && [...this.#clients].some(isFull); waited += BATCH_MS)
+      await new Promise((resolve) => setTimeout(resolve, BATCH_MS));
   }
 
   #tellAll(message: ServerMessage): void {

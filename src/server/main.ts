@@ -21,6 +21,8 @@ import { LiveChannel } from './liveChannel.ts';
 
 /** Exit code that asks the command that started this process to start it again. */
 const START_AGAIN = 75;
+/** After its start the server has better to do than to get ready for lists. */
+const WARM_MS = 10_000;
 /** Longest time that a device which does not answer may keep the server from ending. */
 const CLOSING_MS = 2000;
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -69,6 +71,7 @@ const services = await createServices(database, systemClock, (tagId) => channel.
   draftThread: join(root, 'dist/draftThread.mjs'),
 });
 await services.simulations.resume();
+setTimeout(() => services.lists.warm(), WARM_MS).unref();
 const portsOf = (text: string): DemoPorts => {
   const [modbusPort = 0, controlPort = 0] = text.split(',').map(Number);
   return { modbusPort, controlPort };

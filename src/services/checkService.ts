@@ -8,7 +8,7 @@ import type { CheckResult, PageCheck, Proof } from '@/core/check/checkResult.ts'
 import { explain } from '@/core/check/explain.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import { engineeringText, NO_VALUE_TEXT, parseInput, type SignalDefinition, type WireValue } from '@/core/signal.ts';
+import { engineeringText, NO_VALUE_TEXT, parseFor, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { asNumber, toJson, type EngValue } from '@/core/value/engineering.ts';
 import { isDecimal, parseDecimal } from '@/core/value/decimal.ts';
 import { qualityInWords } from '@/core/value/quality.ts';
@@ -209,7 +209,7 @@ export class CheckService {
   }
 
   async #compareTyped(tagId: string, tagName: string, def: SignalDefinition, before: Reading, text: string): Promise<Result<Compared>> {
-    const seen = parseInput(def.type, text);
+    const seen = parseFor(def, text);
     if (!seen.ok) return { ok: false, problem: { ...seen.problem, place: 'witness' } };
     const after = await this.#read(tagId, tagName);
     if (!after.ok) return after;

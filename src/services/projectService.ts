@@ -1,15 +1,17 @@
 /** Every change of the project: checked by the model, stored with its log entry, then applied and told to all. */
 import { v7 as uuid } from 'uuid';
 import type { Command } from '@/core/project/entities.ts';
-import type { Applied } from '@/core/project/snapshot.ts';
+import type { Applied, AppliedChange } from '@/core/project/snapshot.ts';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import type { Statement } from '@/store/protocol.ts';
-import { SET_UP, type LogEntry, type ProjectStore } from '@/store/projectStore.ts';
+import type { NewPack, PackedEntity } from '@/store/packs.ts';
+import { SET_UP, type LogEntry, type NextChange, type ProjectStore } from '@/store/projectStore.ts';
 
 /** Changes of one command above which it is taken over in several turns, so many in each. */
 const LARGE = 200;
+const SLICE = 5000;
 
 /** Hears of a change; work that may be done in slices is returned as steps. */
 type Listener = (applied: Applied) => Generator<void, void> | void;
@@ -19,6 +21,8 @@ export class ProjectService {
   readonly #store: ProjectStore;
   readonly #listeners = new Set<Listener>();
   #revision = 0;
+  /** What still follows from the last change. */
+  #following: Promise<void> = Promise.resolve();
   /** One change at a time. */
   #queue: Promise<unknown> = Promise.resolve();
 
@@ -53,14 +57,17 @@ export class ProjectService {
   /**
    * Carries a command out, or says why not and changes nothing. A command that was carried out before is not done again.
    * @param more what is stored with it, in the same transaction
+   * @param brought new tags and scales by the thousand, which their maker has checked one by one
    */
-  execute(command: Command, origin: string, more: readonly Statement[] = []): Promise<Result<Applied>> {
+  execute(command: Command, origin: string, more: readonly Statement[] = [], brought: NewPack | null = null): Promise<Result<Applied>> {
     return this.#inTurn(async () => {
       if (await this.#store.hasCommand(command.id)) return ok({ revision: this.#revision, label: command.label, changes: [] });
       const planned = await this.#model.planInSlices(command.changes);
       if (!planned.ok) return planned;
-      await this.#store.commit({ commandId: command.id, label: command.label, origin, at: new Date().toISOString() }, planned.value, more);
-      return ok(await this.#apply(command.label, planned.value));
+      const problem = brought ? await inSlices(this.#model.refusing(brought.entities, planned.value)) : null;
+      if (problem) return { ok: false, problem };
+      await this.#store.commit({ commandId: command.id, label: command.label, origin, at: new Date().toISOString() }, planned.value, more, brought);
+      return ok(await this.#apply(command.label, brought ? await withAll(planned.value, brought.entities, true) : planned.value));
     });
   }
 
@@ -70,9 +77,22 @@ export class ProjectService {
       const entry = await this.#store.next(way);
       if (!entry) return fail(`nothing-to-${way}`, `There is nothing to ${way}.`);
       const changes = entry.changes.map((c) => (way === 'undo' ? { ...c, before: c.after, after: c.before } : c));
-      await this.#store.commitAgain(entry.seq, way, changes);
-      return ok(await this.#apply(`${way}: ${entry.label}`, changes));
+      await this.#store.commitAgain(entry, way, changes);
+      return ok(
+        await this.#apply(
+          `${way}: ${entry.label}`,
+          await withAll(changes, way === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), way === 'redo'),
+        ),
+      );
     });
+  }
+
+  /** What was brought packed, as it stands now: all that changed it since has been undone. */
+  *#those(members: NextChange['members']): Generator<PackedEntity> {
+    for (const { kind, id } of members) {
+      const entity = this.#model.get(kind, id);
+      if (entity) yield { kind, entity } as PackedEntity;
+    }
   }
 
   history(limit: number): Promise<readonly LogEntry[]> {
@@ -84,25 +104,49 @@ export class ProjectService {
     // Where a link or device changes, what runs and what is open for writing must follow in the same turn.
     const isSafe = changes.every(({ kind }) => kind !== 'link' && kind !== 'device');
     const breathes = changes.length > LARGE && isSafe;
+    const told: AppliedChange[] = [];
     for (let from = 0; from < changes.length; from += LARGE) {
       if (breathes) await nextTurn();
-      this.#model.apply(breathes ? changes.slice(from, from + LARGE) : changes);
+      const portion = breathes ? changes.slice(from, from + LARGE) : changes;
+      this.#model.apply(portion);
+      for (const { kind, id, after } of portion) told.push({ kind, id, after });
       if (!breathes) break;
     }
-    const applied: Applied = { revision: ++this.#revision, label, changes: changes.map(({ kind, id, after }) => ({ kind, id, after })) };
-    for (const listener of this.#listeners) {
-      if (breathes) await nextTurn();
-      const steps = listener(applied);
-      if (steps && breathes) await inSlices(steps);
-      else if (steps) for (const _ of steps) continue;
-    }
-    if (breathes) await nextTurn();
+    const applied: Applied = { revision: ++this.#revision, label, changes: told };
+    const steps = [...this.#listeners].flatMap((listener) => listener(applied) ?? []);
+    // The change stands: what follows from thousands of tags need not be waited for, only come before the next change.
+    if (breathes) this.#following = this.#followSlowly(steps);
+    else for (const each of steps) for (const _ of each) continue;
     return applied;
+  }
+
+  /** What goes wrong here is a bug that nobody waits for: it ends the process, as it would have ended the change. */
+  async #followSlowly(steps: readonly Generator<void, void>[]): Promise<void> {
+    try {
+      for (const each of steps) {
+        await nextTurn();
+        await inSlices(each);
+      }
+    } catch (error) {
+      setImmediate(() => {
+        throw error;
+      });
+    }
   }
 
   #inTurn<T>(work: () => Promise<T>): Promise<T> {
     const turn = this.#queue.then(work);
-    this.#queue = turn.catch(() => undefined);
+    this.#queue = turn.catch(() => undefined).then(() => this.#following);
     return turn;
   }
+}
+
+/** The changes with what was brought packed: it came, or is gone again. */
+async function withAll(changes: readonly PlannedChange[], entities: Iterable<PackedEntity>, came: boolean): Promise<readonly PlannedChange[]> {
+  const all = [...changes];
+  for (const { kind, entity } of entities) {
+    all.push({ kind, id: entity.id, before: came ? null : entity, after: came ? entity : null });
+    if (all.length % SLICE === 0) await nextTurn();
+  }
+  return all;
 }

@@ -22,6 +22,7 @@ import { FindService } from './findService.ts';
 import { GuardService } from './guardService.ts';
 import { HoldService } from './holdService.ts';
 import { LifeService } from './lifeService.ts';
+import { DeviceLists } from './lists/deviceLists.ts';
 import { ListService } from './lists/listService.ts';
 import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFileService.ts';
@@ -87,15 +88,20 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const checks = new CheckService(model, engine, records, askPages);
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const simulations = new SimulationService(model, projects, host.simulate);
-  const lists = new ListService(model, projects, new ListStore(database), (tagId) => checks.isProven(tagId), host.draftThread);
+  const lists = new ListService(
+    model,
+    projects,
+    new ListStore(database),
+    (tagId) => checks.isProven(tagId),
+    host.draftThread,
+    new DeviceLists((deviceId) => engine.session(deviceId), clock),
+  );
   await network.load();
   await projects.load();
   await checks.load();
   await records.settleOrphans();
-  projects.onApplied(function* ({ changes }) {
-    yield* engine.following(changes);
-    guards.relockChanged();
-  });
+  projects.onApplied(() => guards.relockChanged());
+  projects.onApplied(({ changes }) => engine.following(changes));
   engine.reconcile();
   life.start();
   return {

@@ -7,7 +7,7 @@ import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteOutcome, WriteRecord } from '@/core/live/writeOutcome.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import { parseInput } from '@/core/signal.ts';
+import { parseFor } from '@/core/signal.ts';
 import { fromJson, toJson, type EngValue } from '@/core/value/engineering.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
@@ -49,7 +49,7 @@ export class WriteService {
     const signal = this.#model.effective(tagId);
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (!signal.ok) return signal;
-    const wanted = parseInput(signal.value.def.type, input);
+    const wanted = parseFor(signal.value.def, input);
     if (!wanted.ok) return { ok: false, problem: { ...wanted.problem, place: 'value' } };
     const prepared = this.#writer.prepare(tagId, wanted.value, writer);
     if (!prepared.ok) return { ok: false, problem: { place: 'value', ...prepared.problem } };

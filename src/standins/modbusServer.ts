@@ -1,6 +1,6 @@
 /**
  * The Modbus TCP side of a stand-in, written apart from the product's codec so that the two can check each
- * other. Functions 1 to 6, 8, 15 to 17, 22, 23 and 43 (Modbus Application Protocol V1.1b3).
+ * other. Functions 1 to 6, 8, 15 to 17, 20, 22, 23 and 43 (Modbus Application Protocol V1.1b3).
  */
 import { createServer, type Server, type Socket } from 'node:net';
 import { faultyReplies, type Faults } from './faults.ts';
@@ -17,6 +17,8 @@ export interface Memory {
   readonly written: (area: 'holding' | 'coils', start: number, count: number) => void;
   /** Basic identification: maker, product, revision. */
   readonly identity: readonly [string, string, string];
+  /** Files of records, two bytes each, by their numbers. */
+  readonly files?: ReadonlyMap<number, Buffer>;
 }
 
 const ILLEGAL_FUNCTION = 1;
@@ -83,6 +85,7 @@ export function answer(memory: Memory, pdu: Buffer): Buffer {
     return Buffer.concat([Buffer.from([17, text.length + 1]), text, Buffer.from([0xff])]);
   }
   if (fn === 43) return identification(memory, pdu);
+  if (fn === 20) return fileRecords(memory, pdu);
   if (![1, 2, 3, 4, 5, 6, 8, 15, 16, 22, 23].includes(fn)) return exception(ILLEGAL_FUNCTION);
   if (pdu.length < 5) return exception(ILLEGAL_VALUE);
   const start = pdu.readUInt16BE(1);
@@ -147,6 +150,18 @@ export function answer(memory: Memory, pdu: Buffer): Buffer {
       memory.written('holding', start, second);
       return Buffer.from(pdu.subarray(0, 5));
   }
+}
+
+/** One range of records of one file (6.14). */
+function fileRecords({ files }: Memory, pdu: Buffer): Buffer {
+  const exception = (code: number): Buffer => Buffer.from([0x94, code]);
+  if (!files) return exception(ILLEGAL_FUNCTION);
+  if (pdu.length !== 9 || pdu[1] !== 7 || pdu[2] !== 6) return exception(ILLEGAL_VALUE);
+  const file = files.get(pdu.readUInt16BE(3));
+  const from = pdu.readUInt16BE(5) * 2;
+  const bytes = pdu.readUInt16BE(7) * 2;
+  if (!file || bytes === 0 || bytes > 248 || from + bytes > file.length) return exception(ILLEGAL_ADDRESS);
+  return Buffer.concat([Buffer.from([20, bytes + 2, bytes + 1, 6]), file.subarray(from, from + bytes)]);
 }
 
 /** Basic objects only, all in one reply. */

@@ -12,10 +12,10 @@ export class ListStore {
 
   /** To be stored with the change that switches to it. @param packed its tags, packed */
   adding(version: ListVersion, packed: string): Statement {
-    const { id, sourceId, at, fileName, origin, rowCount } = version;
+    const { id, sourceId, at, fileName, origin, rowCount, programVersion } = version;
     return {
-      sql: 'insert into list_versions (id, source_id, at, file_name, origin, row_count, packed) values ($1, $2, $3, $4, $5, $6, $7)',
-      params: [id, sourceId, at, fileName, origin, rowCount, packed],
+      sql: 'insert into list_versions (id, source_id, at, file_name, origin, row_count, program_version, packed) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+      params: [id, sourceId, at, fileName, origin, rowCount, programVersion, packed],
     };
   }
 
@@ -27,7 +27,7 @@ export class ListStore {
 
   async versions(sourceId: string): Promise<readonly ListVersion[]> {
     const rows = await this.#database.query(
-      'select id, source_id, at, file_name, origin, row_count from list_versions where source_id = $1 order by at desc',
+      'select id, source_id, at, file_name, origin, row_count, program_version from list_versions where source_id = $1 order by at desc',
       [sourceId],
     );
     return rows.map((row) => ({
@@ -37,6 +37,7 @@ export class ListStore {
       fileName: String(row.file_name),
       origin: String(row.origin),
       rowCount: Number(row.row_count),
+      programVersion: String(row.program_version),
     }));
   }
 }

@@ -11,6 +11,7 @@ import { sources } from './aggregates/sources.ts';
 import { tags } from './aggregates/tags.ts';
 import type { Database } from './database.ts';
 import { pack, unpack } from './packed.ts';
+import { Packs, type NewPack, type Pack } from './packs.ts';
 import type { Statement } from './protocol.ts';
 
 const AGGREGATES: { readonly [K in EntityKind]: Aggregate<Entities[K]> } = {
@@ -49,8 +50,19 @@ export interface LogEntry {
 const LARGE = 200;
 const BULK = 5000;
 
+/** The change that undo or redo would take next. */
+export interface NextChange {
+  readonly seq: number;
+  readonly label: string;
+  readonly changes: readonly StoredChange[];
+  /** What it brought packed: the entities themselves to redo it, else which they are. */
+  readonly pack: Pack | null;
+  readonly members: Awaited<ReturnType<Packs['members']>>;
+}
+
 export class ProjectStore {
   readonly #database: Database;
+  readonly #packs = new Packs();
 
   constructor(database: Database) {
     this.#database = database;
@@ -58,25 +70,46 @@ export class ProjectStore {
 
   async load(): Promise<readonly { readonly kind: EntityKind; readonly entity: AnyEntity }[]> {
     const results = await this.#database.transaction(ENTITY_KINDS.map((kind) => ({ sql: AGGREGATES[kind].load })));
-    return ENTITY_KINDS.flatMap((kind, i) => (results[i] ?? []).map((row) => ({ kind, entity: AGGREGATES[kind].fromRow(row) })));
+    const packed = await this.#packs.load(this.#database);
+    return ENTITY_KINDS.flatMap((kind, i) => [
+      ...(results[i] ?? []).map((row) => ({ kind, entity: AGGREGATES[kind].fromRow(row) })),
+      ...(kind === 'tag' || kind === 'scale'
+        ? packed.filter((p) => p.kind === kind).map(({ entity }) => ({ kind, entity: wholeOf(kind, entity) }))
+        : []),
+    ]);
   }
 
   /**
    * A new change: what was undone before it can no longer be redone.
    * @param more what else belongs to it, and is kept whether it is undone or not
+   * @param brought new entities that come packed
    */
-  async commit(entry: Omit<LogEntry, 'seq' | 'state'>, changes: readonly StoredChange[], more: readonly Statement[] = []): Promise<void> {
+  async commit(
+    entry: Omit<LogEntry, 'seq' | 'state'>,
+    changes: readonly StoredChange[],
+    more: readonly Statement[] = [],
+    brought: NewPack | null = null,
+  ): Promise<void> {
     const isLarge = changes.length > LARGE;
     const [stored, packed] = isLarge ? ['[]', await pack(changes)] : [JSON.stringify(changes), null];
     await this.#database.transaction([
+      ...this.#packs.unpacking(changes),
       ...(await inSlices(statementsOf(changes))),
+      ...(brought ? [this.#packs.adding(brought)] : []),
       ...more,
-      ...(entry.origin === SET_UP ? [] : [{ sql: `update change_log set state = 'dropped' where state = 'undone'` }]),
+      ...(entry.origin === SET_UP
+        ? []
+        : [
+            { sql: `delete from packs where id in (select pack_id from change_log where state = 'undone')` },
+            { sql: `update change_log set state = 'dropped' where state = 'undone'` },
+          ]),
       {
-        sql: `insert into change_log (command_id, label, origin, at, changes, packed, state) values ($1, $2, $3, $4, $5, $6, 'done')`,
-        params: [entry.commandId, entry.label, entry.origin, entry.at, stored, packed],
+        sql: `insert into change_log (command_id, label, origin, at, changes, packed, pack_id, state) values ($1, $2, $3, $4, $5, $6, $7, 'done')`,
+        params: [entry.commandId, entry.label, entry.origin, entry.at, stored, packed, brought?.id ?? null],
       },
     ]);
+    this.#packs.forget(changes);
+    if (brought) await this.#packs.remember(brought);
   }
 
   async hasCommand(commandId: string): Promise<boolean> {
@@ -84,14 +117,17 @@ export class ProjectStore {
   }
 
   /** The change that undo or redo would take next. */
-  async next(way: 'undo' | 'redo'): Promise<{ readonly seq: number; readonly label: string; readonly changes: readonly StoredChange[] } | null> {
+  async next(way: 'undo' | 'redo'): Promise<NextChange | null> {
     const sql =
       way === 'undo'
-        ? `select seq, label, packed from change_log where state = 'done' and origin <> $1 order by seq desc limit 1`
-        : `select seq, label, packed from change_log where state = 'undone' and origin <> $1 order by seq asc limit 1`;
+        ? `select seq, label, packed, pack_id from change_log where state = 'done' and origin <> $1 order by seq desc limit 1`
+        : `select seq, label, packed, pack_id from change_log where state = 'undone' and origin <> $1 order by seq asc limit 1`;
     const row = (await this.#database.query(sql, [SET_UP]))[0];
     if (!row) return null;
-    const entry = { seq: Number(row.seq), label: String(row.label) };
+    const packId = typeof row.pack_id === 'string' ? row.pack_id : null;
+    const brought = packId === null ? null : way === 'redo' ? await this.#packs.read(this.#database, packId) : { id: packId, entities: [] };
+    const members = packId !== null && way === 'undo' ? await this.#packs.members(this.#database, packId) : [];
+    const entry = { seq: Number(row.seq), label: String(row.label), pack: brought, members };
     if (typeof row.packed === 'string') return { ...entry, changes: (await unpack<StoredChange>(row.packed)).map(filled) };
     // A row a change: entries of older versions have thousands in one, and rows come in portions.
     const changes = await this.#database.query(
@@ -102,11 +138,15 @@ export class ProjectStore {
   }
 
   /** Writes the state that an undo or redo leads to, and marks the entry. */
-  async commitAgain(seq: number, way: 'undo' | 'redo', changes: readonly StoredChange[]): Promise<void> {
+  async commitAgain({ seq, pack: brought, members }: NextChange, way: 'undo' | 'redo', changes: readonly StoredChange[]): Promise<void> {
     await this.#database.transaction([
+      ...this.#packs.unpacking(changes),
       ...(await inSlices(statementsOf(changes))),
+      ...(brought ? this.#packs.switching(brought.id, way === 'redo') : []),
       { sql: 'update change_log set state = $1 where seq = $2', params: [way === 'undo' ? 'undone' : 'done', seq] },
     ]);
+    this.#packs.forget(changes);
+    if (brought) await (way === 'redo' ? this.#packs.remember(brought) : this.#packs.forgetAll(members));
   }
 
   async history(limit: number): Promise<readonly LogEntry[]> {
@@ -120,6 +160,11 @@ export class ProjectStore {
       state: row.state as LogEntry['state'],
     }));
   }
+}
+
+/** What was packed by an older version lacks the fields that came later. */
+function wholeOf(kind: EntityKind, entity: AnyEntity): AnyEntity {
+  return { ...(ENTITY_DEFAULTS[kind] ?? {}), ...entity };
 }
 
 /** An entry of an older version lacks the fields that came later. */

@@ -1,6 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
-import { differencesOf, mergeLists } from '@/core/taglist/merge.ts';
+import { differencesOf, mergeLists, silentFields } from '@/core/taglist/merge.ts';
 import { nameLikeness } from '@/core/taglist/renames.ts';
+import { declaredRows } from '@/core/taglist/declared.ts';
+import { parseDeclarations } from '@/core/taglist/declarations/parse.ts';
+import { readDelimited } from '@/core/taglist/delimited.ts';
 import { listHistory } from '../support/listHistory.ts';
 
 describe('two versions of a list', () => {
@@ -67,5 +70,25 @@ describe('two versions of a list', () => {
     ['a', 'b', 0],
   ])('%s and %s are alike by %d', (a, b, likeness) => {
     expect(nameLikeness(a, b)).toBeCloseTo(likeness);
+  });
+});
+
+describe('a version that does not speak of a field', () => {
+  const { before } = listHistory(3, 0, 1);
+  const told = before.map((tag) => ({ ...tag, unit: '', comment: 'another', access: 'read' as const }));
+  const known = before.map((tag) => ({ ...tag, unit: '°C', access: 'readWrite' as const }));
+  test('leaves it as the version before has it; one that says it is empty empties it', () => {
+    const silent = mergeLists(known, told, ['unit', 'access']);
+    expect(silent.changed.map((c) => c.differences.map((d) => d.field))).toEqual([['comment'], ['comment'], ['comment']]);
+    expect(silent.changed[0]?.after).toMatchObject({ unit: '°C', access: 'readWrite', comment: 'another' });
+    expect(mergeLists(known, told).changed[0]?.differences.map((d) => d.field)).toEqual(['access', 'unit', 'comment']);
+  });
+  test('is one without the column, or of declarations, that never tell it', () => {
+    const table = readDelimited('Name,Address,Type,Unit\na,40001,INT,\n');
+    expect(silentFields(table)).not.toContain('unit');
+    expect(silentFields(table)).toEqual(expect.arrayContaining(['access', 'rangeLow', 'rangeHigh', 'scale', 'comment']));
+    const rows = declaredRows(parseDeclarations('VAR_GLOBAL a AT %MW1 : INT; (* said *) END_VAR'), 'none');
+    const silent = silentFields({ columns: { byKey: new Map(), unknown: [], header: [], headerAt: -1, guesses: [] }, rows });
+    expect([silent.includes('comment'), silent.includes('unit'), silent.includes('access')]).toEqual([false, true, true]);
   });
 });

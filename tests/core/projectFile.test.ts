@@ -5,7 +5,7 @@ import { packTexts, unpackTexts, type ArchiveKind } from '@/core/projectFile/arc
 import { compareProject, readProjectFile, writeProjectFile } from '@/core/projectFile/projectFile.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
-import { readList } from '@/core/taglist/readList.ts';
+import { readDelimited } from '@/core/taglist/delimited.ts';
 import { writeList } from '@/core/taglist/writeList.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
@@ -133,6 +133,8 @@ const snapshot: Snapshot = {
       sourceId: '',
       listName: '',
       isGone: false,
+      names: [],
+      initial: '',
     },
   ],
   scales: [{ id: uuidOf(4), scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 0.1 } }],
@@ -178,7 +180,7 @@ describe('a project file', () => {
 
 describe('a list that goes out', () => {
   test('can be brought in again', () => {
-    const list = readList(writeList(snapshot.tags));
+    const list = readDelimited(writeList(snapshot.tags));
     expect(list.problems).toEqual([]);
     expect(list.rows[0]?.cells).toMatchObject({
       name: 'bed_temp',

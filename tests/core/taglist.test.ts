@@ -4,17 +4,17 @@ import iconv from 'iconv-lite';
 import { fitsPattern, isChosen } from '@/core/taglist/choose.ts';
 import { accentedLines, decodeText } from '@/services/lists/decodeText.ts';
 import { ENCODINGS, type Encoding } from '@/core/taglist/written.ts';
-import { readList } from '@/core/taglist/readList.ts';
+import { readDelimited } from '@/core/taglist/delimited.ts';
 import { understandRows, type UnderstoodRow } from '@/core/taglist/understand.ts';
 
 function understand(text: string, taken: readonly string[] = []): readonly UnderstoodRow[] {
-  return understandRows(readList(text), {
+  return understandRows(readDelimited(text), {
     parseAddress: (address, type) => notation.parse(address, type, { countingBase: 1 }),
     isNameTaken: (name) => taken.includes(name),
   });
 }
 const problemsOf = (text: string): string[] =>
-  [...readList(text).problems, ...understand(text).flatMap((r) => r.problems)].map((p) => `${p.place}: ${p.code}`);
+  [...readDelimited(text).problems, ...understand(text).flatMap((r) => r.problems)].map((p) => `${p.place}: ${p.code}`);
 
 describe('a tag list from a file', () => {
   test('quoted cells keep separators and quotes (RFC 4180, 2.5 to 2.7); a line break becomes a space, since texts have one line', () => {
@@ -67,8 +67,8 @@ describe('a tag list from a file', () => {
     });
   });
   test('a file that is no text is refused', () => {
-    expect(readList('PK\u0003\u0004\u0000\u0000').problems[0]?.code).toBe('not-text');
-    expect(readList('x'.repeat(200_000_001)).problems[0]?.code).toBe('too-large');
+    expect(readDelimited('PK\u0003\u0004\u0000\u0000').problems[0]?.code).toBe('not-text');
+    expect(readDelimited('x'.repeat(200_000_001)).problems[0]?.code).toBe('too-large');
   });
 
   test.each([
@@ -80,7 +80,7 @@ describe('a tag list from a file', () => {
     ['Japanese', '変数名;アドレス;データ型;単位;コメント', 'name address type unit comment'],
     ['Chinese', '变量名;地址;数据类型;单位;注释', 'name address type unit comment'],
   ])('headings are understood in %s', (_language, header, keys) => {
-    const list = readList(`${header}\na;40001;INT;°C;x\n`);
+    const list = readDelimited(`${header}\na;40001;INT;°C;x\n`);
     expect([...list.columns.byKey.keys()].join(' ')).toBe(keys);
     expect(list.columns.guesses.every((g) => g.why === 'heading' && g.confidence > 0.9)).toBe(true);
   });
@@ -92,14 +92,14 @@ describe('a tag list from a file', () => {
     ]);
   });
   test('without headings the contents say what a column is, and how sure that is', () => {
-    const list = readList('motor_current,40001,INT\nmotor_speed,40002,UINT\ngap,40003,REAL\n');
+    const list = readDelimited('motor_current,40001,INT\nmotor_speed,40002,UINT\ngap,40003,REAL\n');
     expect(list.columns.headerAt).toBe(-1);
     expect([...list.columns.byKey].sort((a, b) => a[1] - b[1]).map(([key]) => key)).toEqual(['name', 'address', 'type']);
     expect(list.columns.guesses.every((g) => g.why === 'contents' && g.confidence <= 0.9)).toBe(true);
     expect(list.rows).toHaveLength(3);
   });
   test('what the engineer chose counts, whatever the headings say', () => {
-    const list = readList('Name,Tag text,Address,Type\nx,bed,40001,INT\n', { headerAt: 0, columns: ['', 'name', 'address', 'type'] });
+    const list = readDelimited('Name,Tag text,Address,Type\nx,bed,40001,INT\n', { headerAt: 0, columns: ['', 'name', 'address', 'type'] });
     expect(list.problems).toEqual([]);
     expect(list.rows[0]?.cells).toMatchObject({ name: 'bed', address: '40001' });
   });
@@ -151,7 +151,7 @@ describe('choosing by patterns', () => {
   });
   test('one must fit, none of the others may, and only what is marked where that is asked', () => {
     const rule = { include: ['Line2.*'], exclude: ['*_tmp'], onlyForPanels: true };
-    const chosen = (listName: string, isForPanel = true): boolean => isChosen(rule, { listName, isForPanel });
+    const chosen = (listName: string, isForPanel = true): boolean => isChosen(rule, { listName, isForPanel, group: '', within: [] });
     expect([chosen('Line2.a'), chosen('Line2.a_tmp'), chosen('Line1.a'), chosen('Line2.a', false)]).toEqual([true, false, false, false]);
   });
 });

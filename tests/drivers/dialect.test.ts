@@ -76,7 +76,8 @@ function signal(dialect: Record<string, unknown>, address: string, type: string)
       decimals: null,
       rangeLow: null,
       rangeHigh: null,
-    } as Tag,
+      names: [],
+    } as unknown as Tag,
     scale: null,
     device: { id: 'd', linkId: 'l', settings: {}, dialect } as unknown as Device,
     link: { id: 'l', driver: 'modbus-tcp', settings: {} } as unknown as Link,
@@ -113,6 +114,7 @@ test('every setting has its test here', () => {
     'countingBase',
     'memoryName',
     'memoryStart',
+    'locations',
     'bitFrom',
     'bitBase',
     'order16',
@@ -122,7 +124,19 @@ test('every setting has its test here', () => {
     'wide',
     'singleWrites',
   ];
-  const more = ['bitWrites', 'maxRegisters', 'maxBits', 'maxWritten', 'maxGap', 'timeoutMs', 'readRetries', 'pauseMs', 'depth', 'strictUnit'];
+  const more = [
+    'bitWrites',
+    'maxRegisters',
+    'maxBits',
+    'maxWritten',
+    'maxGap',
+    'timeoutMs',
+    'readRetries',
+    'pauseMs',
+    'depth',
+    'strictUnit',
+    'listFile',
+  ];
   expect(Object.keys(dialectSettings.fields).sort()).toEqual([...tested, ...more].sort());
 });
 
@@ -139,6 +153,22 @@ describe('where a value lies', () => {
     const at = await bench({ memoryName: '%MW', memoryStart: 100 }, { 112: 0x0808 });
     expect(await read(at, ['%MW12', 'INT'], ['%mw12.3', 'BOOL'])).toEqual(['2056', 'on']);
     expect(at.asked).toEqual(['0300700001']);
+  });
+  test('locations: %MD8 is the registers that its counting makes of it', async () => {
+    for (const [locations, register] of [
+      ['own', 16],
+      ['bytes', 4],
+      ['words', 8],
+    ] as const) {
+      const at = await bench({ locations }, { [register]: 0x0001, [register + 1]: 0x0002 });
+      expect(await read(at, ['%MD8', 'UDINT'])).toEqual(['65538']);
+      expect(at.asked).toEqual([`0300${register.toString(16).padStart(2, '0')}0002`]);
+    }
+  });
+  test('listFile: the file that is asked for the tag list of the device', async () => {
+    const at = await bench({ listFile: 3 }, {});
+    expect((await at.session.device({ unit: 1 }, at.dialect).browse?.('', context()))?.ok).toBe(false);
+    expect(at.asked).toEqual(['14070600030000007c']);
   });
   test('bitFrom and bitBase: bit 1 of 16 counted from the most significant is 8000h', async () => {
     const from = (dialect: Record<string, unknown>, bit: number) => bench(dialect, { 5: 0x8002 }).then((at) => read(at, [`HR5.${bit}`, 'BOOL']));

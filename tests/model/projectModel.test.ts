@@ -169,6 +169,8 @@ describe('a tag that is told quickly to obey its schema', () => {
     sourceId: '',
     listName: '',
     isGone: false,
+    names: [],
+    initial: '',
   };
   const values: readonly unknown[] = [
     null, undefined, '', ' ', 'x', ' x', 'x ', 'x\ny', '\u007f', 'x'.repeat(81), 'x'.repeat(401), 'HR1', 'INT', 'STRING(20)', 'STRING', 'NOPE',

@@ -262,7 +262,7 @@ describe('a list on its way in', () => {
   });
   test.each([
     ['nothing at all', new Uint8Array(0), 'empty'],
-    ['bytes that are no text', Uint8Array.of(80, 75, 3, 4, 0, 0, 9, 0, 0, 255), 'encoding not-text missing-column'],
+    ['bytes that are no text', Uint8Array.of(80, 75, 3, 4, 0, 0, 9, 0, 0, 255), 'encoding not-text missing-column workbook'],
   ])('%s is told, and nothing is stored', async (_what, bytes, codes) => {
     const { problem, summary } = await open(bytes);
     expect(codes.split(' ')).toContain((problem ?? summary?.problems[0])?.code);

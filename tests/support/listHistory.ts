@@ -135,6 +135,9 @@ function tagOf(name: string, offset: number, type: string, comment: string): Lis
     rangeHigh: null,
     scale: null,
     comment,
+    initial: '',
+    names: [],
+    within: [],
     isForPanel: false,
   };
 }

@@ -166,6 +166,21 @@ describe('the project on a page', () => {
     revision: to,
     label: 'x',
     changes: [{ kind: 'project', id: uuidOf(0), after: { id: uuidOf(0), name: `name ${to}` } }],
+    parts: 0,
+  });
+  test('takes a large change whose parts all came, and is loaded anew when one is missing', async () => {
+    const named = (name: string) => [{ kind: 'project' as const, id: uuidOf(0), after: { id: uuidOf(0), name } as never }];
+    socket().say({ kind: 'part', revision: 2, changes: named('first part') });
+    expect(client.project?.project.name).not.toBe('first part');
+    socket().say({ kind: 'change', revision: 2, label: 'x', changes: named('the last'), parts: 1 });
+    await settle();
+    expect([client.project?.project.name, requests]).toEqual(['the last', 1]);
+    revision = 3;
+    projectName = 'whole';
+    socket().say({ kind: 'part', revision: 3, changes: named('half') });
+    socket().say({ kind: 'change', revision: 3, label: 'x', changes: named('half'), parts: 2 });
+    await settle();
+    expect([client.project?.project.name, requests]).toEqual(['whole', 2]);
   });
   test('follows changes one by one, and is not loaded for them', () => {
     socket().say(change(2));

@@ -25,6 +25,8 @@ export function tagOf(n: number, over: Partial<Tag> = {}): Tag {
     sourceId: '',
     listName: '',
     isGone: false,
+    names: [],
+    initial: '',
     ...over,
   };
 }

@@ -16,6 +16,9 @@ export function signalDigest(wherefrom: readonly string[], def: SignalDefinition
       : def.scale.kind === 'power'
         ? [def.scale.exponent]
         : [];
-  const parts = ['signal path 1', wherefrom, formatDataType(def.type), def.order, def.bit, def.scale.kind, scale, def.unit, def.decimals];
+  const names = def.names?.map(({ value, name }) => [value, name]) ?? [];
+  const parts: unknown[] = ['signal path 1', wherefrom, formatDataType(def.type), def.order, def.bit, def.scale.kind, scale, def.unit, def.decimals];
+  // Only where there are names: what was proven before there were any stays proven.
+  if (names.length > 0) parts.push(names);
   return bytesToHex(sha256(utf8ToBytes(JSON.stringify(parts))));
 }

@@ -38,6 +38,14 @@ export interface ServerBatch {
 }
 export interface ServerChange extends Applied {
   readonly kind: 'change';
+  /** Parts of it that were sent before; a page that has not got them all loads the project anew. */
+  readonly parts: number;
+}
+/** Some of a large change, before the message that ends it. */
+export interface ServerPart {
+  readonly kind: 'part';
+  readonly revision: number;
+  readonly changes: Applied['changes'];
 }
 export interface ServerProof {
   readonly kind: 'proof';
@@ -61,7 +69,7 @@ export interface ServerHeld {
   readonly phase: 'on' | 'off' | 'refused';
   readonly sentence: string;
 }
-export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerProof | ServerAsk | ServerWrite | ServerHeld;
+export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld;
 
 export type ClientMessage =
   | { readonly kind: 'subscribe'; readonly tags: readonly string[] }

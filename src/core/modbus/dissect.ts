@@ -34,6 +34,7 @@ export const FUNCTION_WORDS: ReadonlyMap<number, string> = new Map([
   [15, 'write coils'],
   [16, 'write registers'],
   [17, 'report what it is'],
+  [20, 'read file records'],
   [22, 'write bits of a register by masks'],
   [23, 'write registers, then read'],
   [43, 'read identification'],

@@ -74,6 +74,11 @@ export function identificationRequest(code: 1 | 2 | 3 | 4, object: number): Uint
 }
 
 /** Function 17: what the device says of itself, in its maker's own form. */
+/** Read File Record (6.14), one record range. @param count registers, at most 124 in one reply */
+export function fileRecordRequest(file: number, record: number, count: number): Uint8Array {
+  return Uint8Array.of(20, 7, 6, file >> 8, file & 0xff, record >> 8, record & 0xff, count >> 8, count & 0xff);
+}
+
 export function reportRequest(): Uint8Array {
   return Uint8Array.of(17);
 }
@@ -111,6 +116,7 @@ export function replyLength(request: Uint8Array, reply: Uint8Array): number | nu
     case 3:
     case 4:
     case 17:
+    case 20:
     case 23:
       return reply[1] === undefined ? null : 2 + reply[1];
     default:
@@ -138,7 +144,7 @@ export type Reply = { readonly kind: 'data'; readonly data: Uint8Array } | { rea
  * Checks a reply against its request, byte count and echo included.
  *
  * @param registerBytes what one address holds: two by the standard, four in devices with 32-bit values behind one
- * @returns for reads the register or bit bytes (a view, not a copy), for writes an empty array, for 8, 17 and 43
+ * @returns for reads the register or bit bytes (a view, not a copy), for writes an empty array, for 8, 17, 20 and 43
  *          what follows their fixed head; an exception reply as such; a problem when the bytes cannot be the answer to this request
  */
 export function checkReply(request: Uint8Array, reply: Uint8Array, registerBytes: 2 | 4 = 2): Result<Reply> {
@@ -166,6 +172,10 @@ export function checkReply(request: Uint8Array, reply: Uint8Array, registerBytes
       return ok({ kind: 'data', data: reply.subarray(3) });
     case 17:
       return reply[1] === reply.length - 2 ? ok({ kind: 'data', data: reply.subarray(2) }) : malformed('its byte count is wrong');
+    case 20:
+      return reply[1] === reply.length - 2 && reply[2] === reply.length - 3 && reply[3] === 6
+        ? ok({ kind: 'data', data: reply.subarray(4) })
+        : malformed('its records do not fill it');
     case 22:
       return reply.length === 7 && repeats(request, reply)
         ? ok({ kind: 'data', data: reply.subarray(7) })

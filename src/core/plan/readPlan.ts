@@ -3,6 +3,7 @@
  * in any request is read in pieces and marked, since its parts may come from different moments.
  */
 import { atOnce } from '../inSlices.ts';
+import { sorting } from '../sortInSteps.ts';
 
 /** Spans that are handled in one step of a long planning. */
 const STEP = 1000;
@@ -116,38 +117,6 @@ function cheapestRuns(starts: readonly number[], ends: readonly number[], maxCou
     before = (weight[first] ?? 0) + cost.perRequest + last * cost.perAddress;
   }
   return from;
-}
-
-/** Sorts in steps: pieces first, then each two of them into one. */
-function* sorting(list: readonly number[], compare: (a: number, b: number) => number): Generator<void, readonly number[]> {
-  let runs: number[][] = [];
-  for (let from = 0; from < list.length; from += STEP) {
-    runs.push(list.slice(from, from + STEP).sort(compare));
-    yield;
-  }
-  while (runs.length > 1) {
-    const longer: number[][] = [];
-    for (let i = 0; i < runs.length; i += 2) longer.push(yield* merging(runs[i] ?? [], runs[i + 1] ?? [], compare));
-    runs = longer;
-  }
-  return runs[0] ?? [];
-}
-
-function* merging(left: readonly number[], right: readonly number[], compare: (a: number, b: number) => number): Generator<void, number[]> {
-  const merged: number[] = [];
-  let [l, r] = [0, 0];
-  while (l < left.length || r < right.length) {
-    const [a, b] = [left[l], right[r]];
-    if (b === undefined || (a !== undefined && compare(a, b) <= 0)) {
-      if (a !== undefined) merged.push(a);
-      l++;
-    } else {
-      merged.push(b);
-      r++;
-    }
-    if (merged.length % STEP === 0) yield;
-  }
-  return merged;
 }
 
 function cut(start: number, count: number, maxCount: number): Span[] {

@@ -17,6 +17,7 @@ import { confirmSchema, EQUAL, type Confirm } from './confirm.ts';
 import type { DraftChoices } from '../taglist/draft.ts';
 import { draftChoicesSchema } from '../taglist/choicesSchema.ts';
 import { parseDataType } from '../value/dataType.ts';
+import { checkNames, type ValueNames } from '../value/valueNames.ts';
 import { checkScale, type Scale } from '../scaling/scale.ts';
 
 export interface Project {
@@ -77,6 +78,10 @@ export interface Tag {
   readonly rangeLow: number | null;
   readonly rangeHigh: number | null;
   readonly comment: string;
+  /** Names of its values, from an enumeration of the controller's program. */
+  readonly names: ValueNames;
+  /** What the controller's program sets it to at its start, as the program writes it; empty where nobody knows. */
+  readonly initial: string;
   /** The list that brought it, and its name there; empty when made by hand. */
   readonly sourceId: string;
   readonly listName: string;
@@ -146,7 +151,7 @@ export const ENTITY_DEFAULTS: { readonly [K in EntityKind]?: Partial<Entities[K]
   link: { real: null },
   device: { identityTagId: null, identity: '', lifeTagId: null, lifeSeconds: 5, ownLifeTagId: null },
   source: { versionId: null, choices: {} },
-  tag: { confirm: EQUAL, listName: '', isGone: false },
+  tag: { confirm: EQUAL, listName: '', isGone: false, names: [], initial: '' },
 };
 
 /** Columns of a panel page's grid. */
@@ -260,6 +265,13 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
         return (value === null) === (low === null);
       }),
     comment: words('The comment', 400).defined(),
+    names: mixed<ValueNames>((value): value is ValueNames => isNames(value))
+      .test('names', (value, context) => {
+        const checked = value ? checkNames(value) : null;
+        return !checked || checked.ok || context.createError({ message: checked.problem.message });
+      })
+      .defined(),
+    initial: words('The initial value', 200).defined(),
     sourceId: string()
       .matches(/^$|^[0-9a-f-]{36}$/i, 'A source is named by its id.')
       .defined(),
@@ -304,6 +316,20 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
       .defined(),
   }),
 };
+
+function isNames(value: unknown): value is ValueNames {
+  return (
+    Array.isArray(value) &&
+    value.every(
+      (n: unknown) =>
+        typeof n === 'object' &&
+        n !== null &&
+        Object.keys(n).length === 2 &&
+        typeof (n as { value?: unknown }).value === 'number' &&
+        typeof (n as { name?: unknown }).name === 'string',
+    )
+  );
+}
 
 function isScale(value: unknown): value is Scale {
   if (typeof value !== 'object' || value === null || !('kind' in value)) return false;

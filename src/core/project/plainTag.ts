@@ -9,7 +9,7 @@ const ID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 // eslint-disable-next-line no-control-regex -- control characters are exactly what names may not hold
 const CONTROL = /[\u0000-\u001f\u007f]/;
 /** The most characters of each text. */
-const TEXTS = { name: 80, group: 80, address: 200, type: 20, order: 8, unit: 20, comment: 400, listName: 400 } as const;
+const TEXTS = { name: 80, group: 80, address: 200, type: 20, order: 8, unit: 20, comment: 400, initial: 200, listName: 400 } as const;
 const FIELDS = new Set<string>(
   Object.keys({
     id: 0,
@@ -22,6 +22,7 @@ const FIELDS = new Set<string>(
     rangeLow: 0,
     rangeHigh: 0,
     sourceId: 0,
+    names: 0,
     isGone: 0,
   } satisfies Record<keyof Tag, number>),
 );
@@ -31,14 +32,14 @@ const isEnd = (value: unknown): boolean => value === null || Number.isFinite(val
 
 /** True only where the schema would say so too; false means nothing. */
 export function isPlainTag(tag: Readonly<Record<string, unknown>>): boolean {
-  const { id, deviceId, name, address, type, periodMs, access, confirm, decimals, rangeLow, rangeHigh, sourceId, isGone } = tag;
+  const { id, deviceId, name, address, type, periodMs, access, confirm, decimals, rangeLow, rangeHigh, sourceId, isGone, names } = tag;
   if (!isId(id) || !isId(deviceId) || !(sourceId === '' || isId(sourceId))) return false;
   for (const field in TEXTS) {
     const text = tag[field];
     if (typeof text !== 'string' || text.length > TEXTS[field as keyof typeof TEXTS] || CONTROL.test(text)) return false;
   }
   if (name === '' || address === '' || name !== String(name).trim() || address !== String(address).trim()) return false;
-  if (typeof isGone !== 'boolean') return false;
+  if (typeof isGone !== 'boolean' || !Array.isArray(names) || names.length > 0) return false;
   if (!isWhole(periodMs, PERIODS_MS[0], 3_600_000) || (access !== 'read' && access !== 'readWrite')) return false;
   if (typeof confirm !== 'object' || confirm === null || Object.keys(confirm).join() !== 'kind' || (confirm as { kind: unknown }).kind !== 'equal')
     return false;

@@ -1,6 +1,6 @@
 /** Whether two JSON values are the same, whatever order the fields of their objects came in. */
 export function sameJson(a: unknown, b: unknown): boolean {
-  return sortedJson(a) === sortedJson(b);
+  return a === b || (typeof a === 'object' && typeof b === 'object' && sortedJson(a) === sortedJson(b));
 }
 
 /** JSON text that is equal for equal values. */

@@ -26,5 +26,14 @@ export interface AppliedChange {
 export interface Applied {
   readonly revision: number;
   readonly label: string;
+  /** Empty where there are so many that the live channel tells them, or the project is asked for again. */
   readonly changes: readonly AppliedChange[];
+  readonly isShortened?: true;
+}
+
+/** Changes above which an answer does not repeat them. */
+const ANSWERED = 1000;
+
+export function shortened(applied: Applied): Applied {
+  return applied.changes.length > ANSWERED ? { ...applied, changes: [], isShortened: true } : applied;
 }

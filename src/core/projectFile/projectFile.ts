@@ -41,9 +41,13 @@ export interface Difference {
 
 export function writeProjectFile(snapshot: Snapshot, exportedAt: string): Uint8Array {
   const { revision: _revision, ...project } = snapshot;
+  const scales = new Map(snapshot.scales.map(({ id, scale }) => [id, scale]));
   const lists = snapshot.devices.map((device, i): readonly [string, string] => [
     `lists/${i + 1} ${device.name.replace(/[/\\:*?"<>|]/g, '-').slice(0, 80)}.csv`,
-    writeList(snapshot.tags.filter((t) => t.deviceId === device.id)),
+    writeList(
+      snapshot.tags.filter((t) => t.deviceId === device.id),
+      (tagId) => scales.get(tagId) ?? null,
+    ),
   ]);
   return packTexts({ 'project.json': JSON.stringify({ exportedAt, ...project }, null, 2), ...Object.fromEntries(lists) }, KIND);
 }

@@ -2,7 +2,10 @@
 import type { ListTag } from './understand.ts';
 
 export interface ChoosingRule {
-  /** Patterns of names, of which one must fit; none takes every name. `*` stands for any characters, `?` for one. */
+  /**
+   * Patterns of names, of which one must fit; none takes every name. `*` stands for any characters, `?` for one. A pattern
+   * with a slash is one of group and name, `Line2/*`; one that begins with a colon names a structure type, `:RollStand`.
+   */
   readonly include: readonly string[];
   /** Patterns of which none may fit. */
   readonly exclude: readonly string[];
@@ -14,9 +17,12 @@ export const EVERYTHING: ChoosingRule = { include: [], exclude: [], onlyForPanel
 
 export function isChosen(
   { include, exclude, onlyForPanels }: ChoosingRule,
-  { listName, isForPanel }: Pick<ListTag, 'listName' | 'isForPanel'>,
+  { listName, group, within, isForPanel }: Pick<ListTag, 'listName' | 'group' | 'within' | 'isForPanel'>,
 ): boolean {
-  const fits = (pattern: string): boolean => fitsPattern(pattern, listName);
+  const fits = (pattern: string): boolean =>
+    pattern.startsWith(':')
+      ? within.some((type) => fitsPattern(pattern.slice(1), type))
+      : fitsPattern(pattern, pattern.includes('/') ? `${group}/${listName}` : listName);
   return (!onlyForPanels || isForPanel) && (include.length === 0 || include.some(fits)) && !exclude.some(fits);
 }
 

@@ -19,6 +19,8 @@ export const COLUMN_KEYS = [
   'group',
   'comment',
   'panel',
+  'initial',
+  'enumeration',
 ] as const;
 export type ColumnKey = (typeof COLUMN_KEYS)[number];
 
@@ -40,6 +42,8 @@ export const COLUMN_WORDS: Readonly<Record<ColumnKey, string>> = {
   group: 'group',
   comment: 'comment',
   panel: 'marked for panels',
+  initial: 'initial value',
+  enumeration: 'names of values',
 };
 
 /** English, German, French, Spanish, Italian, Portuguese, Dutch, Polish, Japanese, Chinese; from memory. */
@@ -68,6 +72,12 @@ const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
   group: words('group, area, folder, path, gruppe, bereich, ordner, groupe, grupo, gruppo, groep, grupa, グループ, 组, 分组'),
   comment: words(
     'comment, description, remark, kommentar, beschreibung, bemerkung, commentaire, description fr, comentario, descripción, descripcion, commento, descrizione, comentário, descrição, opmerking, omschrijving, komentarz, opis, コメント, 説明, 备注, 注释, 描述',
+  ),
+  initial: words(
+    'initial, initial value, init, start value, default, default value, anfangswert, startwert, initialwert, valeur initiale, valor inicial, valore iniziale, beginwaarde, wartość początkowa, 初期値, 初始值',
+  ),
+  enumeration: words(
+    'enumeration, enum, values, value names, states, texts, state texts, aufzählung, werte, zustände, zustandstexte, énumération, enumeración, estados, enumerazione, stati, enumeração, toestanden, stany, 列挙, 枚举',
   ),
   panel: words('panel, hmi, visible, display, anzeige, sichtbar, bediengerät, afficher, visible panel, pannello, 表示, 显示'),
 };
@@ -106,6 +116,17 @@ export interface ColumnChoices {
   readonly headerAt?: number | undefined;
   /** For each column what it is; '' to leave it out. */
   readonly columns?: readonly (ColumnKey | '')[] | undefined;
+  /** The headings when the columns were chosen: a version with its columns in another order is read by these. */
+  readonly headings?: readonly string[] | undefined;
+}
+
+/** What was chosen for a column: by its place, or by its heading where the headings are others now. */
+function chosenFor({ columns, headings }: ColumnChoices, header: readonly string[], at: number): ColumnKey | '' | undefined {
+  if (!columns) return undefined;
+  if (!headings || header.length === 0 || headings.every((heading, i) => heading === (header[i]?.trim() ?? ''))) return columns[at];
+  const heading = header[at]?.trim() ?? '';
+  const was = heading === '' ? -1 : headings.indexOf(heading);
+  return was < 0 ? undefined : columns[was];
 }
 
 /** Rows among which the headings are looked for, and rows whose contents are looked at. */
@@ -134,7 +155,7 @@ export function findColumns(rows: readonly (readonly string[])[], choices: Colum
   const twice: [ColumnKey, number][] = [];
   const cellsOf = (at: number): readonly string[] => body.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim()] : []));
   for (let at = 0; at < width; at++) {
-    const chosen = choices.columns?.[at];
+    const chosen = chosenFor(choices, header, at);
     const key = chosen === undefined ? headingKey(header[at] ?? '') : chosen === '' ? null : chosen;
     const why = chosen !== undefined ? 'chosen' : key ? 'heading' : 'unknown';
     if (key && taken.has(key)) twice.push([key, at]);
@@ -142,7 +163,7 @@ export function findColumns(rows: readonly (readonly string[])[], choices: Colum
     guesses.push({ key, why, confidence: why === 'chosen' ? 1 : key ? agreement(key, cellsOf(at)) : 0 });
   }
   // What no heading says, the contents may.
-  if (!choices.columns)
+  if (!choices.columns || choices.headings)
     for (const key of ['address', 'type', 'name'] as const) {
       if (taken.has(key)) continue;
       let best: { readonly at: number; readonly fit: number } | null = null;

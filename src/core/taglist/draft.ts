@@ -6,16 +6,27 @@ import type { ChangedTag } from './merge.ts';
 import type { ReadingChoices } from './readList.ts';
 import type { Proposal } from './renames.ts';
 import type { ListTag, UnderstoodRow } from './understand.ts';
-import type { Delimiter, Encoding } from './written.ts';
+import type { Delimiter, Encoding, ListFormat } from './written.ts';
 
 /** What the engineer has said of a list; kept with its source as the recipe for the next version. */
 export interface DraftChoices extends ReadingChoices {
   readonly encoding?: Encoding | undefined;
   readonly prefix?: string | undefined;
+  /** Characters of a STRING whose length the list does not say. */
+  readonly textLength?: number | undefined;
   readonly rule?: ChoosingRule | undefined;
 }
 
 export interface DraftSummary {
+  readonly format: ListFormat;
+  readonly sheets: readonly string[];
+  readonly sheet: string;
+  /** The version of the controller's program that the list is from, empty where it does not say. */
+  readonly programVersion: string;
+  /** Rows without an address because nobody said how structures are laid out. */
+  readonly unplaced: number;
+  /** Structure types with their values, the most frequent first. */
+  readonly structures: readonly { readonly name: string; readonly count: number }[];
   readonly encoding: Encoding;
   readonly encodingConfidence: number;
   /** Lines with characters beyond ASCII, to see by whether the encoding is right. */
@@ -79,6 +90,10 @@ export interface DraftStatus {
   /** The source it is a new version of; a new source's id else. */
   readonly sourceId: string;
   readonly isNewSource: boolean;
+  /** Two versions that were brought in are looked at; nothing can be taken. */
+  readonly compared: { readonly from: ListVersion; readonly to: ListVersion } | null;
+  /** The version that the device says its program has; empty where it does not say. */
+  readonly deviceVersion: string;
   readonly phase: (typeof DRAFT_PHASES)[number];
   /** In words, and how far, 0 to 1. */
   readonly doing: string;
@@ -112,4 +127,6 @@ export interface ListVersion {
   /** Who brought it: an engineer, or the demo. */
   readonly origin: string;
   readonly rowCount: number;
+  /** The version of the controller's program that it is from; empty where the list did not say. */
+  readonly programVersion: string;
 }

@@ -1,20 +1,32 @@
-/** Reads a tag list from delimited text (RFC 4180, and its cousins with semicolon, tab or pipe). */
-import Papa from 'papaparse';
+/** A list as it was read, from whatever it is written in: rows with their cells by meaning, and what is wrong with them. */
 import type { Problem } from '../result.ts';
-import { MAX_LIST_BYTES, MAX_LIST_ROWS } from './limits.ts';
-import { DELIMITERS, type Delimiter } from './written.ts';
 import { COLUMN_WORDS, findColumns, type ColumnChoices, type ColumnKey, type Columns } from './columns.ts';
+import type { Layout } from './layout.ts';
+import { MAX_LIST_ROWS } from './limits.ts';
+import type { Delimiter, ListFormat, SplitSign } from './written.ts';
 
 /** One row of the list as it stands, with where it stands. */
 export interface ListRow {
-  /** Counting from 1, the header row included: the number a spreadsheet shows. */
+  /** Counting from 1, the header row included: the number that a spreadsheet or an editor shows. */
   readonly row: number;
+  /** Where it stands, when that is no row of a table: `line 12, column 3`. */
+  readonly place?: string;
   readonly cells: Readonly<Partial<Record<ColumnKey, string>>>;
   /** Cells beyond the header's last column. */
   readonly surplus: number;
+  /** What is wrong with it already as it is read; it is then not understood. */
+  readonly problems?: readonly Problem[];
+  readonly notes?: readonly string[];
+  /** Types that it is a member of, the outermost first. */
+  readonly within?: readonly string[];
+  /** Its address depends on how structures are laid out, which nobody said. */
+  readonly isUnplaced?: true;
+  /** It lies inside a variable: so many bits after that one's address. */
+  readonly inside?: { readonly address: string; readonly atBit: number };
 }
 
 export interface ReadList {
+  readonly format: ListFormat;
   readonly columns: Columns;
   readonly rows: readonly ListRow[];
   readonly delimiter: Delimiter;
@@ -24,49 +36,71 @@ export interface ReadList {
   readonly first: readonly (readonly string[])[];
   /** What makes the whole list unreadable, or one row of it (its place names the row). */
   readonly problems: readonly Problem[];
+  /** The sheets of a workbook, and which one is read. */
+  readonly sheets: readonly string[];
+  readonly sheet: string;
+  /** The version of the controller's program that the list is from, where it says. */
+  readonly programVersion: string;
 }
 
-/** What the engineer has said of how the text is written; what is not given is found. */
+export interface Split {
+  /** Index of the column as it stands in the file. */
+  readonly column: number;
+  readonly at: SplitSign;
+}
+
+/** What the engineer has said of how the list is written; what is not given is found. */
 export interface ReadingChoices extends ColumnChoices {
   readonly delimiter?: Delimiter | undefined;
   readonly decimalComma?: boolean | undefined;
+  readonly sheet?: string | undefined;
+  /** Columns that hold several things. */
+  readonly splits?: readonly Split[] | undefined;
+  /** How the controller lays its structures out. */
+  readonly layout?: Layout | undefined;
+}
+
+/** A table of cells, from text or a workbook. */
+export interface Table {
+  readonly rows: readonly (readonly string[])[];
+  /** What is wrong with single cells: by row and column, counting from 0. */
+  readonly cellProblems?: ReadonlyMap<number, ReadonlyMap<number, Problem>>;
 }
 
 const FIRST_ROWS = 12;
+const NO_COLUMNS: Columns = { byKey: new Map(), unknown: [], header: [], headerAt: -1, guesses: [] };
+export const NOTHING_READ: Omit<ReadList, 'format'> = {
+  columns: NO_COLUMNS,
+  rows: [],
+  delimiter: ',',
+  decimalComma: false,
+  first: [],
+  problems: [],
+  sheets: [],
+  sheet: '',
+  programVersion: '',
+};
 
-export function readList(text: string, choices: ReadingChoices = {}): ReadList {
-  const nothing = (problem: Problem): ReadList => ({
-    columns: { byKey: new Map(), unknown: [], header: [], headerAt: -1, guesses: [] },
-    rows: [],
-    delimiter: ',',
-    decimalComma: false,
-    first: [],
-    problems: [problem],
-  });
-  if (text.trim() === '')
-    return nothing({ code: 'empty', message: 'The file is empty.', remedy: 'Export the list from the controller again.', place: 'row 1' });
-  if (text.length > MAX_LIST_BYTES)
-    return nothing({
-      code: 'too-large',
-      message: `The list is larger than ${MAX_LIST_BYTES / 1_000_000} MB.`,
-      remedy: 'Split it, or leave out what is not needed.',
-    });
-  if (text.includes('\u0000'))
-    return nothing({ code: 'not-text', message: 'The file holds NUL bytes, so it is no text in UTF-8.', remedy: 'Save it as CSV in UTF-8.' });
-  const parsed = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), {
-    skipEmptyLines: false,
-    delimiter: choices.delimiter ?? '',
-    delimitersToGuess: [...DELIMITERS],
-  });
-  const problems: Problem[] = parsed.errors
-    .filter((e, i, all) => e.type === 'Quotes' && all.findIndex((other) => other.type === 'Quotes' && other.row === e.row) === i)
-    .map((e) => ({
-      code: 'quotes',
-      message: e.code === 'MissingQuotes' ? 'A quoted cell is never closed.' : 'A quote stands in the middle of a cell.',
-      remedy: 'Close the quotes, and double a quote that belongs to the text.',
-      place: quotePlace(parsed.data, e.row ?? 0, e.code),
-    }));
-  const columns = findColumns(parsed.data, choices);
+export function unreadable(format: ListFormat, problem: Problem): ReadList {
+  return { format, ...NOTHING_READ, problems: [problem] };
+}
+
+/** Rows that were told apart by their notation, not by columns. */
+export function listOfRows(format: ListFormat, rows: readonly ListRow[], problems: readonly Problem[], programVersion: string): ReadList {
+  if (rows.length > MAX_LIST_ROWS) return unreadable(format, tooManyRows(rows.length));
+  const nothing: Problem = { code: 'no-rows', message: 'The file declares no variable.', remedy: 'Export the list from the controller again.' };
+  return { format, ...NOTHING_READ, rows, problems: rows.length === 0 && problems.length === 0 ? [nothing] : problems, programVersion };
+}
+
+export function listOfTable(
+  format: ListFormat,
+  { rows: cellsOf, cellProblems }: Table,
+  choices: ReadingChoices,
+  from: { readonly delimiter: Delimiter; readonly problems: readonly Problem[]; readonly sheets?: readonly string[]; readonly sheet?: string },
+): ReadList {
+  const table = (choices.splits ?? []).length > 0 ? cellsOf.map((cells) => splitCells(cells, choices.splits ?? [])) : cellsOf;
+  const problems: Problem[] = [...from.problems];
+  const columns = findColumns(table, choices);
   for (const key of columns.missing)
     problems.push({
       code: 'missing-column',
@@ -83,15 +117,16 @@ export function readList(text: string, choices: ReadingChoices = {}): ReadList {
     });
   const rows: ListRow[] = [];
   const width = columns.headerAt < 0 ? Infinity : columns.header.length;
-  for (let at = columns.headerAt + 1; at < parsed.data.length; at++) {
-    const cells = parsed.data[at] ?? [];
+  for (let at = columns.headerAt + 1; at < table.length; at++) {
+    const cells = table[at] ?? [];
     if (cells.every((cell) => cell.trim() === '')) continue;
     const byKey: Partial<Record<ColumnKey, string>> = {};
     for (const [key, column] of columns.byKey) byKey[key] = cells[column]?.trim() ?? '';
-    rows.push({ row: at + 1, cells: byKey, surplus: Math.max(0, cells.length - width) });
+    const wrong = cellProblems?.get(at);
+    const inUse = wrong ? [...columns.byKey.values()].flatMap((column) => wrong.get(column) ?? []) : [];
+    rows.push({ row: at + 1, cells: byKey, surplus: Math.max(0, cells.length - width), ...(inUse.length > 0 ? { problems: inUse } : {}) });
   }
-  if (rows.length > MAX_LIST_ROWS)
-    return nothing({ code: 'too-many-rows', message: `The list has ${rows.length} rows; up to ${MAX_LIST_ROWS} are taken.`, remedy: 'Split it.' });
+  if (rows.length > MAX_LIST_ROWS) return unreadable(format, tooManyRows(rows.length));
   if (rows.length === 0 && problems.length === 0)
     problems.push({
       code: 'no-rows',
@@ -99,16 +134,33 @@ export function readList(text: string, choices: ReadingChoices = {}): ReadList {
       remedy: 'Export the list from the controller again.',
       place: `row ${columns.headerAt + 2}`,
     });
-  const delimiter = DELIMITERS.find((d) => d === parsed.meta.delimiter) ?? ',';
-  const decimalComma = choices.decimalComma ?? (delimiter !== ',' && writesDecimalCommas(rows));
   return {
+    format,
     columns,
     rows,
-    delimiter,
-    decimalComma,
-    first: parsed.data.slice(0, FIRST_ROWS).map((cells) => cells.map((c) => c.slice(0, 80))),
+    delimiter: from.delimiter,
+    decimalComma: choices.decimalComma ?? (from.delimiter !== ',' && writesDecimalCommas(rows)),
+    first: table.slice(0, FIRST_ROWS).map((cells) => cells.map((c) => c.slice(0, 80))),
     problems,
+    sheets: from.sheets ?? [],
+    sheet: from.sheet ?? '',
+    programVersion: '',
   };
+}
+
+function tooManyRows(count: number): Problem {
+  return { code: 'too-many-rows', message: `The list has ${count} rows; up to ${MAX_LIST_ROWS} are taken.`, remedy: 'Split it.' };
+}
+
+/** Each split column becomes two: what stands before its first sign, and what stands behind it. */
+function splitCells(cells: readonly string[], splits: readonly Split[]): readonly string[] {
+  return cells.flatMap((cell, at) => {
+    const split = splits.find((s) => s.column === at);
+    if (!split) return [cell];
+    const plain = cell.trim();
+    const sign = plain.indexOf(split.at);
+    return sign < 0 ? [plain, ''] : [plain.slice(0, sign).trim(), plain.slice(sign + 1).trim()];
+  });
 }
 
 /** Commas in numbers are decimals where some number has one comma, and none has a point: else nobody can know. */
@@ -121,11 +173,4 @@ function writesDecimalCommas(rows: readonly ListRow[]): boolean {
       if (/^[+-]?\d+,\d+$/.test(cell)) commas++;
     }
   return commas > 0;
-}
-
-/** The cell that a quoting error is about: one never closed swallows the rest, so it is its row's last. */
-function quotePlace(data: readonly (readonly string[])[], row: number, code: string): string {
-  const cells = data[row] ?? [];
-  const quoted = cells.findIndex((cell) => cell.includes('"'));
-  return `row ${row + 1}, column ${code === 'MissingQuotes' || quoted < 0 ? cells.length : quoted + 1}`;
 }

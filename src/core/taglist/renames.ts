@@ -33,6 +33,7 @@ interface Pair {
 
 /** @param gone tags whose names are no longer in the list @param added tags whose names are new in it */
 export function proposeRenames(gone: readonly ListTag[], added: readonly ListTag[]): readonly Proposal[] {
+  if (gone.length === 0 || added.length === 0) return [];
   const byAddress = grouped(added, (tag) => tag.canonical);
   const byComment = grouped(added, (tag) => tag.comment);
   const goneByComment = grouped(gone, (tag) => tag.comment);

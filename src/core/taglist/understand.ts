@@ -3,6 +3,7 @@ import { fail, ok, type Problem, type Result } from '../result.ts';
 import { checkScale, type Scale } from '../scaling/scale.ts';
 import { parseOrder } from '../value/byteOrder.ts';
 import { formatDataType, parseDataType, type DataType } from '../value/dataType.ts';
+import { parseNames, type ValueNames } from '../value/valueNames.ts';
 import { columnPlace, type ColumnKey } from './columns.ts';
 import type { ListRow, ReadList } from './readList.ts';
 
@@ -28,6 +29,11 @@ export interface ListTag {
   /** From a raw and an engineering range, null where the list does not give both. */
   readonly scale: Scale | null;
   readonly comment: string;
+  /** What the program sets it to at its start, as it writes it. */
+  readonly initial: string;
+  readonly names: ValueNames;
+  /** Types of structures that it is a member of, the outermost first. */
+  readonly within: readonly string[];
   /** The controller's program marks it for panels. */
   readonly isForPanel: boolean;
 }
@@ -45,6 +51,10 @@ export interface UnderstoodRow {
 export interface ListContext {
   /** Canonical form of an address that fits the type, or why not. */
   readonly parseAddress: (text: string, type: DataType) => Result<{ readonly canonical: string; readonly writable: boolean }>;
+  /** The address of a value that lies so many bits after another address. */
+  readonly memberAddress?: (base: string, atBit: number, type: DataType) => Result<string>;
+  /** Characters of a text whose length the list does not say. */
+  readonly textLength?: number | undefined;
   /** Whether a tag that is none of the list's has the name. */
   readonly isNameTaken: (name: string) => boolean;
   /** Put before every name. */
@@ -64,11 +74,12 @@ export function understandRows(list: ReadList, context: ListContext): readonly U
 /** Understands row after row; each knows those before it. */
 export function understander(list: ReadList, context: ListContext): (row: ListRow) => UnderstoodRow {
   const firstOf = new Map<string, number>();
-  const hasTypes = list.columns.byKey.has('type');
+  // Without columns every row says for itself what it is.
+  const hasTypes = list.columns.byKey.has('type') || list.columns.byKey.size === 0;
   return (row) => {
-    const problems: Problem[] = [];
-    const notes: string[] = [];
-    const at = (key: ColumnKey): string => `row ${row.row}, ${columnPlace(list.columns, key)}`;
+    const problems: Problem[] = row.problems ? [...row.problems] : [];
+    const notes: string[] = row.notes ? [...row.notes] : [];
+    const at = (key: ColumnKey): string => row.place ?? `row ${row.row}, ${columnPlace(list.columns, key)}`;
     const cell = (key: ColumnKey): string => row.cells[key] ?? '';
     const number = (key: ColumnKey): string => (list.decimalComma ? cell(key).replace(',', '.') : cell(key));
     /** Keeps a problem with its place and goes on, so that a row tells all that is wrong with it at once. */
@@ -104,11 +115,14 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
           place: at('name'),
         });
     }
-    const type = hasTypes ? need('type', parseDataType(withLength(cell('type'), cell('length')))) : typeOf(cell('address'), context, notes);
+    const type = hasTypes
+      ? need('type', parseDataType(withLength(cell('type'), cell('length') || String(context.textLength ?? ''))))
+      : typeOf(cell('address'), context, notes);
     const order = type && cell('order') ? need('order', parseOrder(cell('order'), type)) : '';
-    const hasAddress = cell('address') !== '';
+    const addressText = type && row.inside ? memberOf(row.inside, type, context, notes) : cell('address');
+    const hasAddress = addressText !== '';
     if (!hasAddress) notes.push('It has no address yet, so it cannot be read.');
-    const address = type && hasAddress ? need('address', context.parseAddress(cell('address'), type)) : null;
+    const address = type && hasAddress ? need('address', context.parseAddress(addressText, type)) : null;
     const decimals = need('decimals', wholeCell(cell('decimals'), 0, 12));
     const [low, high] = ends('low', 'high');
     const [rawLow, rawHigh] = ends('rawLow', 'rawHigh');
@@ -117,8 +131,10 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
     const period = need('period', wholeCell(cell('period'), 100, 3_600_000));
     const access = need('access', accessCell(cell('access')));
     if (address && access === 'readWrite' && !address.writable)
-      problems.push({ code: 'read-only', message: `${cell('address')} can only be read.`, remedy: 'Set the access to read.', place: at('access') });
+      problems.push({ code: 'read-only', message: `${addressText} can only be read.`, remedy: 'Set the access to read.', place: at('access') });
+    const names = cell('enumeration') === '' ? NO_NAMES : (need('enumeration', parseNames(cell('enumeration'))) ?? NO_NAMES);
     for (const [key, max] of [
+      ['initial', 200],
       ['group', 80],
       ['unit', 20],
       ['comment', 400],
@@ -136,7 +152,7 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         listName,
         name,
         group: oneLine(cell('group')),
-        address: cell('address'),
+        address: addressText,
         canonical: address?.canonical ?? '',
         type: formatDataType(type),
         order: order ?? '',
@@ -148,6 +164,9 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         rangeHigh: high,
         scale: scale?.ok ? scale.value : null,
         comment: oneLine(cell('comment')),
+        initial: oneLine(cell('initial')),
+        names,
+        within: row.within ?? NOWHERE,
         isForPanel: isYes(cell('panel')),
       },
     };
@@ -161,6 +180,17 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
       return [typeof from === 'number' ? from : null, typeof to === 'number' ? to : null];
     }
   };
+}
+
+/** Shared: most of a hundred thousand tags have none. */
+const NO_NAMES: ValueNames = [];
+const NOWHERE: readonly string[] = [];
+
+/** The address of a value inside a variable; where it has none here, it comes in without. */
+function memberOf({ address, atBit }: NonNullable<ListRow['inside']>, type: DataType, { memberAddress }: ListContext, notes: string[]): string {
+  const found = memberAddress?.(address, atBit, type);
+  if (found && !found.ok) notes.push(found.problem.message);
+  return found?.ok ? found.value : '';
 }
 
 /** A list may give the length of a text in a column of its own. */

@@ -1,30 +1,63 @@
 /** Tags as a list in the columns that come in: what goes out can be brought in again. */
 import Papa from 'papaparse';
 import type { Tag } from '../project/entities.ts';
+import type { Scale } from '../scaling/scale.ts';
+import { formatNames } from '../value/valueNames.ts';
 
-const FIELDS = ['Name', 'Address', 'Data type', 'Order', 'Access', 'Unit', 'Decimals', 'Low', 'High', 'Period', 'Group', 'Comment'];
+const FIELDS = [
+  'Name',
+  'Address',
+  'Data type',
+  'Order',
+  'Access',
+  'Unit',
+  'Decimals',
+  'Raw low',
+  'Raw high',
+  'Low',
+  'High',
+  'Period',
+  'Group',
+  'Comment',
+  'Initial value',
+  'Value names',
+];
 
-/** RFC 4180. A text that a spreadsheet would take for a formula gets an apostrophe in front. */
-export function writeList(tags: readonly Tag[]): string {
+/**
+ * RFC 4180. A text that a spreadsheet would take for a formula gets an apostrophe in front. A scale goes out as raw range
+ * where its ends are those of the tag's range, which is all that two ranges can say.
+ */
+export function writeList(tags: readonly Tag[], scaleOf: (tagId: string) => Scale | null = () => null): string {
   const text = (value: number | null): string => (value === null ? '' : String(value));
   return Papa.unparse(
     {
       fields: FIELDS,
-      data: tags.map((t) => [
-        t.name,
-        t.address,
-        t.type,
-        t.order,
-        t.access === 'readWrite' ? 'RW' : 'R',
-        t.unit,
-        text(t.decimals),
-        text(t.rangeLow),
-        text(t.rangeHigh),
-        String(t.periodMs),
-        t.group,
-        t.comment,
-      ]),
+      data: tags.map((t) => {
+        const [rawLow, rawHigh] = rawRange(t, scaleOf(t.id));
+        return [
+          t.name,
+          t.address,
+          t.type,
+          t.order,
+          t.access === 'readWrite' ? 'RW' : 'R',
+          t.unit,
+          text(t.decimals),
+          text(rawLow),
+          text(rawHigh),
+          text(t.rangeLow),
+          text(t.rangeHigh),
+          String(t.periodMs),
+          t.group,
+          t.comment,
+          t.initial,
+          formatNames(t.names),
+        ];
+      }),
     },
     { newline: '\r\n', escapeFormulae: /^[=+@\t\r]|^-(?!\d)/ },
   );
+}
+
+function rawRange({ rangeLow, rangeHigh }: Tag, scale: Scale | null): readonly [number | null, number | null] {
+  return scale?.kind === 'linear' && scale.engA === rangeLow && scale.engB === rangeHigh ? [scale.rawA, scale.rawB] : [null, null];
 }

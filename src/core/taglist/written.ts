@@ -28,3 +28,18 @@ export type Encoding = (typeof ENCODINGS)[number][0];
 
 export const DELIMITERS = [',', ';', '\t', '|'] as const;
 export type Delimiter = (typeof DELIMITERS)[number];
+
+/** What a list is written in. */
+export const LIST_FORMATS = ['delimited', 'workbook', 'declarations', 'plcopen', 'json'] as const;
+export type ListFormat = (typeof LIST_FORMATS)[number];
+export const FORMAT_WORDS: Readonly<Record<ListFormat, string>> = {
+  delimited: 'delimited text',
+  workbook: 'a workbook (XLSX)',
+  declarations: 'declarations (IEC 61131-3)',
+  plcopen: 'PLCopen XML',
+  json: 'Mill Latch JSON',
+};
+
+/** Signs at which a column that holds several things can be split. */
+export const SPLIT_SIGNS = [' ', ':', ';', '/', '|', '@', ',', '-'] as const;
+export type SplitSign = (typeof SPLIT_SIGNS)[number];

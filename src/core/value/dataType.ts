@@ -1,7 +1,16 @@
-/** Elementary data types of IEC 61131-3 (names, widths and ranges from its table of elementary data types). */
+/**
+ * Elementary data types of IEC 61131-3 (names, widths and ranges from its table of elementary data types).
+ *
+ * The standard leaves to the maker how a TIME, DATE, TIME_OF_DAY and DATE_AND_TIME lie in memory. Here they are 32-bit
+ * counts of milliseconds, or of seconds since 1970-01-01 (common practice); an LTIME is 64 bits of nanoseconds, as the
+ * third edition has it. A controller that counts otherwise has an integer type and a scale instead.
+ */
 import { fail, ok, type Result } from '../result.ts';
+import type { TimeMeaning } from './timeText.ts';
 
-export type IntegerTypeName = 'SINT' | 'USINT' | 'INT' | 'UINT' | 'DINT' | 'UDINT' | 'LINT' | 'ULINT' | 'BYTE' | 'WORD' | 'DWORD' | 'LWORD';
+export type TimeTypeName = 'TIME' | 'LTIME' | 'DATE' | 'TIME_OF_DAY' | 'DATE_AND_TIME';
+export type IntegerTypeName =
+  'SINT' | 'USINT' | 'INT' | 'UINT' | 'DINT' | 'UDINT' | 'LINT' | 'ULINT' | 'BYTE' | 'WORD' | 'DWORD' | 'LWORD' | TimeTypeName;
 
 export interface IntegerType {
   readonly kind: 'integer';
@@ -10,6 +19,8 @@ export interface IntegerType {
   readonly signed: boolean;
   readonly min: bigint;
   readonly max: bigint;
+  /** What its count means, for a time; null for a plain number. */
+  readonly time: TimeMeaning | null;
 }
 export interface RealType {
   readonly kind: 'real';
@@ -32,9 +43,9 @@ export type DataType = IntegerType | RealType | BooleanType | TextType;
 /** The longest text a tag may hold: the whole address space of one register area would be 131072. */
 export const MAX_TEXT_BYTES = 1024;
 
-function integer(name: IntegerTypeName, bytes: 1 | 2 | 4 | 8, signed: boolean): IntegerType {
+function integer(name: IntegerTypeName, bytes: 1 | 2 | 4 | 8, signed: boolean, time: TimeMeaning | null = null): IntegerType {
   const bits = BigInt(bytes * 8);
-  return { kind: 'integer', name, bytes, signed, min: signed ? -(1n << (bits - 1n)) : 0n, max: (1n << (signed ? bits - 1n : bits)) - 1n };
+  return { kind: 'integer', name, bytes, signed, min: signed ? -(1n << (bits - 1n)) : 0n, max: (1n << (signed ? bits - 1n : bits)) - 1n, time };
 }
 
 const FIXED: ReadonlyMap<string, DataType> = new Map<string, DataType>([
@@ -53,7 +64,14 @@ const FIXED: ReadonlyMap<string, DataType> = new Map<string, DataType>([
   ['LWORD', integer('LWORD', 8, false)],
   ['REAL', { kind: 'real', name: 'REAL', bytes: 4 }],
   ['LREAL', { kind: 'real', name: 'LREAL', bytes: 8 }],
+  ['TIME', integer('TIME', 4, true, 'duration-ms')],
+  ['LTIME', integer('LTIME', 8, true, 'duration-ns')],
+  ['DATE', integer('DATE', 4, false, 'date-s')],
+  ['TIME_OF_DAY', integer('TIME_OF_DAY', 4, false, 'timeOfDay-ms')],
+  ['DATE_AND_TIME', integer('DATE_AND_TIME', 4, false, 'dateTime-s')],
 ]);
+/** The short forms that the standard has too. */
+const SHORT: Readonly<Record<string, string>> = { TOD: 'TIME_OF_DAY', DT: 'DATE_AND_TIME' };
 
 /** Names offered to people; STRING stands with an example length. */
 export const DATA_TYPE_NAMES: readonly string[] = [...FIXED.keys(), 'STRING(16)'];
@@ -64,7 +82,7 @@ export const DATA_TYPE_NAMES: readonly string[] = [...FIXED.keys(), 'STRING(16)'
  */
 export function parseDataType(text: string): Result<DataType> {
   const name = text.trim().toUpperCase();
-  const fixed = FIXED.get(name);
+  const fixed = FIXED.get(SHORT[name] ?? name);
   if (fixed) return ok(fixed);
   const match = /^STRING\s*[([]\s*(\d{1,6})\s*[)\]]$/.exec(name);
   if (match) {

@@ -163,7 +163,7 @@ function describe({ form, ...way }: Way): DriverDescription {
     dialectGroups: DIALECT_GROUPS,
     namedDialects: NAMED_DIALECTS,
     notation,
-    capabilities: { write: true, identify: true, browse: false, subscribe: false },
+    capabilities: { write: true, identify: true, browse: true, subscribe: false },
     help: `${way.help}\n${ADDRESS_HELP}`,
     origin: (link, device, dialect, canonical) => [
       way.id,

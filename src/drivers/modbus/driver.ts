@@ -5,6 +5,7 @@ import { atOnce } from '@/core/inSlices.ts';
 import type { Sighting } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type {
+  BrowsedNode,
   CallContext,
   DeviceSession,
   Driver,
@@ -37,6 +38,8 @@ import { LineChannel, type LineOptions } from './lineChannel.ts';
 import { MbapChannel } from './mbapChannel.ts';
 import { ModbusReadGroup, type DeviceWay } from './readGroup.ts';
 import { scanUnits, sight } from './finding.ts';
+import { browseFile } from './browsing.ts';
+import { identifyDevice } from './identification.ts';
 import { serialPipe } from './serialPipe.ts';
 import { deviceOf, dialectOf } from './settings.ts';
 import { tcpPipe, udpPipe } from './tcpPipe.ts';
@@ -195,6 +198,14 @@ class ModbusDevice implements DeviceSession {
 
   sight(reference: string, context: CallContext): Promise<Result<readonly Sighting[]>> {
     return sight(this.#way, reference, context);
+  }
+
+  browse(_path: string, context: CallContext): Promise<Result<readonly BrowsedNode[]>> {
+    return browseFile(this.#way, context);
+  }
+
+  identify(context: CallContext): Promise<Result<Readonly<Record<string, string>>>> {
+    return identifyDevice(this.#way, context);
   }
 
   test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage> {

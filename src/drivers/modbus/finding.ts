@@ -7,7 +7,7 @@ import { fail, ok, type Result } from '@/core/result.ts';
 import type { CallContext, ScannedUnit } from '../contract.ts';
 import type { Answer, ModbusChannel } from './channel.ts';
 import { askOf, type DeviceWay } from './readGroup.ts';
-import { identificationObjects } from './testConnection.ts';
+import { identificationObjects } from './identification.ts';
 
 /** Registers read from each place where the value may begin; fewer where the device has no more. */
 const LENGTHS = [4, 2, 1];

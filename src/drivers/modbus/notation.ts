@@ -1,5 +1,6 @@
 /** Addresses as one device writes them, onto the one canonical form `HR17`, `HR30.3`, `CO5`. */
-import { explainAddress, formatArea, isRegisterArea, parseAddress, type ModbusAddress } from '@/core/modbus/address.ts';
+import { firstBit, isLocation, LOCATION_BITS, parseLocation, type LocationCounts } from '@/core/address/iecLocation.ts';
+import { AREA_WORDS, explainAddress, formatArea, isRegisterArea, parseAddress, type Area, type ModbusAddress } from '@/core/modbus/address.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { formatDataType, registersOf, type DataType } from '@/core/value/dataType.ts';
 import type { AddressNotation, ParsedAddress } from '../contract.ts';
@@ -26,7 +27,7 @@ export const notation: AddressNotation = {
   forms: '40018 or HR17; also 30009 or IR8, 00020 or CO19, 10197 or DI196; 40031.3 is a bit',
   parse(text, type, settings): Result<ParsedAddress> {
     const dialect = dialectOf(settings);
-    const parsed = parseOwn(text, dialect);
+    const parsed = isLocation(text) && dialect.locations !== 'none' ? parseLocated(text, dialect.locations, type, dialect) : parseOwn(text, dialect);
     if (!parsed.ok) return parsed;
     const address = parsed.value;
     const isRegister = isRegisterArea(address.area);
@@ -43,6 +44,17 @@ export const notation: AddressNotation = {
     const writable = address.area === 'CO' || (address.area === 'HR' && (isBit ? dialect.bitWrites !== 'refuse' : type.bytes !== 1));
     return ok({ canonical: formatArea(address), bit: address.bit, writable });
   },
+  member(base, atBit, type, settings): Result<string> {
+    const dialect = dialectOf(settings);
+    const begins = beginsAt(base, dialect);
+    if (!begins.ok) return begins;
+    const { area, bits } = begins.value;
+    const [register, bit] = [Math.floor((bits + atBit) / 16), (bits + atBit) % 16];
+    if (type.kind === 'boolean') return ok(`${area}${register}.${bitNumber(bit, dialect)}`);
+    return bit === 0
+      ? ok(`${area}${register}`)
+      : fail('address-split', 'It begins in the middle of a 16-bit word, which Modbus cannot name.', 'Check how structures are laid out.');
+  },
   explain(canonical, settings) {
     const address = parseCanonical(canonical);
     if (!address) return canonical;
@@ -57,6 +69,61 @@ export const notation: AddressNotation = {
     return units > 1 ? `${canonical}–${address.offset + units - 1}` : canonical;
   },
 };
+
+/** Where a structure begins, in bits of its area; structures lie in registers alone. */
+function beginsAt(base: string, dialect: Dialect): Result<{ readonly area: Area; readonly bits: number }> {
+  if (isLocation(base) && dialect.locations !== 'none') {
+    const location = parseLocation(base);
+    const first = location.ok ? firstBit(location.value, dialect.locations) : location;
+    if (!location.ok || !first.ok) return first.ok ? fail('address-form', `${base} is no address of this device.`) : first;
+    const { area } = location.value;
+    return ok({ area: area === 'I' ? 'IR' : 'HR', bits: first.value + (area === 'M' ? dialect.memoryStart * 16 : 0) });
+  }
+  const parsed = parseOwn(base, dialect);
+  if (!parsed.ok) return parsed;
+  const { area, offset, bit } = parsed.value;
+  return isRegisterArea(area)
+    ? ok({ area, bits: offset * 16 + (bit ?? 0) })
+    : fail('address-area', 'Where the values of structures lie among single bits is not known.');
+}
+
+/** The number that the device gives to a bit counted from the least significant. */
+function bitNumber(fromLeast: number, { bitFrom, bitBase }: Dialect): number {
+  return (bitFrom === 'least' ? fromLeast : 15 - fromLeast) + bitBase;
+}
+
+/** Where a location of IEC 61131-3 lies. The low byte of a word is the first one, as in controllers that count bytes. */
+function parseLocated(text: string, counts: LocationCounts, type: DataType, { memoryStart }: Dialect): Result<ModbusAddress> {
+  const location = parseLocation(text);
+  if (!location.ok) return location;
+  const { area, size, bit: named } = location.value;
+  const first = firstBit(location.value, counts);
+  if (!first.ok) return first;
+  const width = named === null ? LOCATION_BITS[size] : 1;
+  const needs = type.kind === 'boolean' ? 1 : type.bytes * 8;
+  if (type.kind !== 'text' && width !== needs)
+    return fail(
+      'address-type',
+      `${text.trim()} is ${width === 1 ? 'one bit' : `${width} bits`} wide, a ${formatDataType(type)} is ${needs === 1 ? 'one bit' : needs}.`,
+      'Check the type, or the letter of the address.',
+    );
+  const offset = Math.floor(first.value / 16) + (area === 'M' ? memoryStart : 0);
+  const within = first.value % 16;
+  if (width === 1 && area !== 'M') return within16(text, area === 'I' ? 'DI' : 'CO', first.value, null);
+  if (within !== 0 && width !== 1)
+    return fail(
+      'address-split',
+      `${text.trim()} begins in the middle of a 16-bit word, which Modbus cannot name.`,
+      'Check what the numbers of its locations count, or move it in the controller.',
+    );
+  return within16(text, area === 'I' ? 'IR' : 'HR', offset, width === 1 ? within : null);
+}
+
+function within16(text: string, area: Area, offset: number, bit: number | null): Result<ModbusAddress> {
+  return offset > 65535
+    ? fail('address-range', `${text.trim()} lies past the last ${AREA_WORDS[area]} (PDU address 65535).`, 'Check the address.')
+    : ok({ area, offset, bit });
+}
 
 /** Reads the device's own notation too, its way to number bits included. */
 function parseOwn(text: string, dialect: Dialect): Result<ModbusAddress> {

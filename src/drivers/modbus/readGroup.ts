@@ -2,7 +2,7 @@
 import { isRegisterArea, type Area } from '@/core/modbus/address.ts';
 import { blamesAddresses, exceptionInWords } from '@/core/modbus/exceptions.ts';
 import { bitAt, readRequest } from '@/core/modbus/pdu.ts';
-import { inSlices } from '@/core/inSlices.ts';
+import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import type { CallContext, DriverFault, PointSpec, ReadGroup, Sink } from '../contract.ts';
 import type { Answer, Ask, ModbusChannel } from './channel.ts';
 import type { Dialect } from './settings.ts';
@@ -17,6 +17,8 @@ interface Refusal {
 const ASK_AGAIN_MS = 10_000;
 
 /** Points that are taken in one step of making a group. */
+/** Requests that are skipped in one turn, once the device is silent. */
+const SKIPPED = 16;
 const STEP = 500;
 
 /** What a request needs of its device. */
@@ -101,8 +103,11 @@ export class ModbusReadGroup implements ReadGroup {
     let next = 0;
     const work = async (): Promise<void> => {
       for (let mine = next++; mine < queue.length; mine = next++) {
-        if (deviceFault) skip[mine]?.(deviceFault);
-        else deviceFault = (await queue[mine]?.()) ?? deviceFault;
+        if (deviceFault) {
+          skip[mine]?.(deviceFault);
+          // Telling tens of thousands of points leaves others their turns.
+          if (mine % SKIPPED === 0) await nextTurn();
+        } else deviceFault = (await queue[mine]?.()) ?? deviceFault;
       }
     };
     await Promise.all(Array.from({ length: Math.min(this.#way.dialect.depth, this.#way.channel.maxDepth, queue.length) }, work));

@@ -1,5 +1,6 @@
 /** The settings of Modbus devices, the same on every way they are reached. Pure: runs in the browser too. */
 import { number, object, string } from 'yup';
+import type { LocationCounts } from '@/core/address/iecLocation.ts';
 import type { CountingBase } from '@/core/modbus/address.ts';
 import { LIMITS } from '@/core/modbus/pdu.ts';
 import { ORDERS, orderInWords, type ByteOrder } from '@/core/value/byteOrder.ts';
@@ -18,6 +19,8 @@ export interface Dialect {
   readonly memoryName: string;
   /** Holding register, counted from 0, that word 0 of the memory is. */
   readonly memoryStart: number;
+  /** What the numbers of IEC locations (%MD8, %IX3.5) count; `none` where it has no such addresses. */
+  readonly locations: 'none' | LocationCounts;
   readonly bitFrom: 'least' | 'most';
   readonly bitBase: 0 | 1;
   readonly order16: ByteOrder;
@@ -38,6 +41,8 @@ export interface Dialect {
   readonly pauseMs: number;
   readonly depth: number;
   readonly strictUnit: 'strict' | 'any';
+  /** File in which its program keeps the list of its tags, 0 for none. */
+  readonly listFile: number;
 }
 
 export const meta = (m: FieldMeta): FieldMeta => m;
@@ -105,6 +110,16 @@ export const dialectSettings = object({
   memoryStart: whole('The register', 0, 65535)
     .default(0)
     .meta(meta({ label: 'Word 0 is HR', help: 'The holding register, counted from 0, in which word 0 of that memory lies.' })),
+  locations: choice(
+    {
+      none: 'not used',
+      own: 'values of their own size · %MD8 is word 16',
+      bytes: 'bytes · %MD8 is word 4',
+      words: 'words · %MD8 is word 8',
+    },
+    'Numbers of %M, %I and %Q count',
+    'Lets addresses be written as locations. %M is the memory of words above, %IW input registers, %QW holding registers, %IX discrete inputs, %QX coils.',
+  ),
   bitFrom: choice(
     { least: 'the least significant', most: 'the most significant' },
     'Bits count from',
@@ -189,6 +204,14 @@ export const dialectSettings = object({
     'A reply from another unit is',
     'Over TCP some gateways answer under 0 or 255. On a line a reply from another unit is never taken.',
   ),
+  listFile: whole('The file', 0, 65535)
+    .default(0)
+    .meta(
+      meta({
+        label: 'File with its tag list',
+        help: 'A program may keep the list of its tags in a file that function 20 reads, as a list in JSON (see the docs). 0 for none.',
+      }),
+    ),
 }).noUnknown(true, 'A Modbus dialect has no such setting.');
 
 /** Settings with the defaults filled in; they were accepted by the schema before they were stored. Kept by object. */
@@ -219,8 +242,11 @@ export const NAMED_DIALECTS: readonly { readonly name: string; readonly settings
 ];
 
 export const DIALECT_GROUPS: readonly { readonly title: string; readonly fields: readonly (keyof Dialect)[] }[] = [
-  { title: 'Where a value lies', fields: ['countingBase', 'memoryName', 'memoryStart', 'bitFrom', 'bitBase', 'wide'] },
+  { title: 'Where a value lies', fields: ['countingBase', 'memoryName', 'memoryStart', 'locations', 'bitFrom', 'bitBase', 'wide'] },
   { title: 'What the bytes mean', fields: ['order16', 'order32', 'order64', 'orderText'] },
-  { title: 'How it is asked', fields: ['timeoutMs', 'readRetries', 'pauseMs', 'depth', 'maxRegisters', 'maxBits', 'maxGap', 'strictUnit'] },
+  {
+    title: 'How it is asked',
+    fields: ['timeoutMs', 'readRetries', 'pauseMs', 'depth', 'maxRegisters', 'maxBits', 'maxGap', 'strictUnit', 'listFile'],
+  },
   { title: 'How it is written', fields: ['singleWrites', 'bitWrites', 'maxWritten'] },
 ];

@@ -13,6 +13,7 @@ import type { CallContext, DriverDescription, DriverFault, FrameEvent, FrameOddi
 import type { Answer } from './channel.ts';
 import { gatewayOf, hostOf } from './describe.ts';
 import { diagnose, type Evidence } from './diagnose.ts';
+import { identificationObjects, OBJECT_WORDS } from './identification.ts';
 import { parseCanonical, registerBytesOf, unitsOf } from './notation.ts';
 import { askOf, type DeviceWay } from './readGroup.ts';
 
@@ -338,8 +339,6 @@ function areaStage(way: TestWay, target: Target, reply: Reply): Pick<TestStage, 
   };
 }
 
-const OBJECTS: Readonly<Record<number, string>> = { 0: 'maker', 1: 'product', 2: 'revision', 4: 'name', 5: 'model' };
-
 /** Function 43 (V1.1b3, 6.21): basic objects. Many devices do not know it, which is no failure. */
 async function identify(way: TestWay, context: CallContext): Promise<Pick<TestStage, 'state' | 'seen'> & Partial<TestStage>> {
   const answer = await way.channel.transact({ ...askOf(way, identificationRequest(1, 0), context), isUrgent: true });
@@ -353,7 +352,7 @@ async function identify(way: TestWay, context: CallContext): Promise<Pick<TestSt
   const objects = identificationObjects(answer.reply.data);
   return {
     state: 'passed',
-    seen: [...objects].map(([id, text]) => `${OBJECTS[id] ?? `object ${id}`} “${text}”`).join(', ') || 'it tells nothing of itself',
+    seen: [...objects].map(([id, text]) => `${OBJECT_WORDS[id] ?? `object ${id}`} “${text}”`).join(', ') || 'it tells nothing of itself',
   };
 }
 
@@ -361,18 +360,6 @@ async function identify(way: TestWay, context: CallContext): Promise<Pick<TestSt
 function printable(data: Uint8Array): string {
   const runs = String.fromCharCode(...data).match(/[\x20-\x7e]{3,}/g) ?? [];
   return runs.reduce((longest, run) => (run.length > longest.length ? run : longest), '').trim();
-}
-
-/** @param data a reply to function 43 from its conformity level on */
-export function identificationObjects(data: Uint8Array): ReadonlyMap<number, string> {
-  const found = new Map<number, string>();
-  let at = 4;
-  for (let i = 0; i < (data[3] ?? 0); i++) {
-    const length = data[at + 1] ?? 0;
-    found.set(data[at] ?? 0, String.fromCharCode(...data.subarray(at + 2, at + 2 + length)));
-    at += 2 + length;
-  }
-  return found;
 }
 
 async function times(

@@ -5,11 +5,12 @@ import { sameJson } from '@/core/project/sameJson.ts';
 import type { Outcome, TagUses } from '@/core/taglist/draft.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
+import { fieldsOf } from './newTags.ts';
 
 /** Taken from the list whenever it changes them: the controller's program is the authority on where and what a tag is. */
 const FROM_THE_LIST = ['address', 'type', 'access'] as const;
 /** Taken only where nobody changed them here since. */
-const MAY_BE_MINE = ['name', 'group', 'order', 'periodMs', 'unit', 'decimals', 'rangeLow', 'rangeHigh', 'comment'] as const;
+const MAY_BE_MINE = ['name', 'group', 'order', 'periodMs', 'unit', 'decimals', 'rangeLow', 'rangeHigh', 'comment', 'initial', 'names'] as const;
 
 /** The tags that a source has brought, by their names in it. */
 export function tagsOfSource(model: ProjectModel, source: Pick<Source, 'id' | 'deviceId'>): ReadonlyMap<string, Tag> {
@@ -61,7 +62,7 @@ function* updated(tag: Tag, before: ListTag | null, after: ListTag, model: Proje
   const [now, was] = [fieldsOf(after), before ? fieldsOf(before) : null];
   const set: Record<string, unknown> = {};
   for (const field of FROM_THE_LIST) if (!was || was[field] !== now[field]) set[field] = now[field];
-  for (const field of MAY_BE_MINE) if (was && was[field] !== now[field] && tag[field] === was[field]) set[field] = now[field];
+  for (const field of MAY_BE_MINE) if (was && !sameJson(was[field], now[field]) && sameJson(tag[field], was[field])) set[field] = now[field];
   if (tag.listName !== after.listName) set.listName = after.listName;
   if (tag.isGone) set.isGone = false;
   // An order is one of its type's width: what was set by hand for another width means nothing any more.
@@ -71,15 +72,10 @@ function* updated(tag: Tag, before: ListTag | null, after: ListTag, model: Proje
     delete set.rangeLow;
     delete set.rangeHigh;
   }
-  const fields = Object.fromEntries(Object.entries(set).filter(([field, value]) => tag[field as keyof Tag] !== value));
+  const fields = Object.fromEntries(Object.entries(set).filter(([field, value]) => !sameJson(tag[field as keyof Tag], value)));
   if (Object.keys(fields).length > 0) yield { kind: 'tag', id: tag.id, set: fields };
   const scale = model.get('scale', tag.id)?.scale ?? null;
   const isMine = before !== null && !sameJson(scale, before.scale);
   if (before && !isMine && !sameJson(before.scale, after.scale))
     yield { kind: 'scale', id: tag.id, set: after.scale ? { scale: after.scale } : null };
-}
-
-function fieldsOf(tag: ListTag) {
-  const { name, group, address, type, order, periodMs, access, unit, decimals, rangeLow, rangeHigh, comment } = tag;
-  return { name, group, address, type, order, periodMs, access, unit, decimals, rangeLow, rangeHigh, comment };
 }

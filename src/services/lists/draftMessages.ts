@@ -1,4 +1,5 @@
 /** Messages between the server and the thread of a draft. */
+import type { Source } from '@/core/project/entities.ts';
 import type { DraftChoices, DraftDecisions, DraftPart } from '@/core/taglist/draft.ts';
 import type { DeviceSide } from './draftWork.ts';
 
@@ -9,9 +10,35 @@ export type ThreadAsk =
   /** Names that are taken, a portion of them. */
   | { readonly kind: 'taken'; readonly names: readonly string[] }
   | { readonly kind: 'read'; readonly choices: DraftChoices }
+  /** What another version stands at, packed: compared with the one it was opened with. */
+  | { readonly kind: 'compare'; readonly after: string }
+  | { readonly kind: 'tree'; readonly node: number }
   | { readonly kind: 'rows'; readonly part: DraftPart; readonly from: number; readonly count: number }
-  | { readonly kind: 'outcome'; readonly decisions: DraftDecisions }
-  | { readonly kind: 'outcomes'; readonly from: number };
+  /** @param kept names in the list of tags that the project has though the version before does not */
+  | {
+      readonly kind: 'outcome';
+      readonly decisions: DraftDecisions;
+      readonly source: Pick<Source, 'id' | 'deviceId'>;
+      readonly kept: readonly string[];
+    }
+  | { readonly kind: 'outcomes'; readonly from: number }
+  | { readonly kind: 'lines'; readonly from: number }
+  | { readonly kind: 'packed' };
+/** What an import comes down to. */
+export interface ThreadOutcome {
+  /** Outcomes that change what is there, to be asked for. */
+  readonly count: number;
+  /** New tags and scales, to be asked for as lines of JSON. */
+  readonly lineCount: number;
+  readonly newCount: number;
+  readonly versionCount: number;
+}
+export interface PackedOutcome {
+  /** The new tags and scales. */
+  readonly entities: string;
+  /** What the source stands at afterwards. */
+  readonly version: string;
+}
 export type ThreadReply =
   | { readonly kind: 'progress'; readonly doing: string; readonly part: number }
   | { readonly kind: 'done'; readonly id: number; readonly value: unknown }

@@ -1,10 +1,20 @@
 /** The thread of one draft: reading a hundred thousand rows must not hold up the engine's loop. */
+import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
-import { pack, unpack } from '@/store/packed.ts';
+
+import { pack, packLines, unpack } from '@/store/packed.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
-import type { Outcome } from '@/core/taglist/draft.ts';
+import type { Source } from '@/core/project/entities.ts';
+import type { DraftDecisions, Outcome } from '@/core/taglist/draft.ts';
+import { keyOf } from '@/core/taglist/merge.ts';
+import { entityLines, type PackedEntity } from '@/store/packs.ts';
 import { DraftWork } from './draftWork.ts';
-import type { ThreadReply, ThreadRequest } from './draftMessages.ts';
+import { entitiesOf } from './newTags.ts';
+import type { PackedOutcome, ThreadOutcome, ThreadReply, ThreadRequest } from './draftMessages.ts';
+
+const NICE = 10;
+// On Linux this is the priority of the calling thread alone: where cores are few, the engine's loop goes first.
+if (process.platform === 'linux') setPriority(NICE);
 
 const port = parentPort;
 if (!port) throw new Error('The thread of a draft must be started as a worker thread.');
@@ -12,29 +22,62 @@ const reply = (message: ThreadReply): void => port.postMessage(message);
 
 /** Outcomes that go over in one message: thousands at once would hold up the engine's loop. */
 const PORTION = 250;
+/** Lines of a hundred that go over in one message. */
+const LINES = 6;
+const LATER: Pick<ListTag, 'initial' | 'names' | 'within'> = { initial: '', names: [], within: [] };
 let work: DraftWork | null = null;
 let outcomes: readonly Outcome[] = [];
+let lines: readonly string[] = [];
+let version: readonly ListTag[] = [];
+
+/** Fields that came later than the first versions that were kept. */
+async function versionOf(packed: string): Promise<readonly ListTag[]> {
+  return (await unpack<ListTag>(packed)).map((tag) => ({ ...LATER, ...tag }));
+}
 
 async function answer(request: ThreadRequest): Promise<unknown> {
   switch (request.kind) {
     case 'open':
-      work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await unpack<ListTag>(request.before));
+      work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await versionOf(request.before));
       return null;
     case 'taken':
       work?.take(request.names);
       return null;
     case 'read':
       return work?.read(request.choices, (doing, part) => reply({ kind: 'progress', doing, part }));
+    case 'compare':
+      return work?.compare(await versionOf(request.after));
+    case 'tree':
+      return work?.tree(request.node);
     case 'rows':
       return work?.rows(request.part, request.from, request.count);
-    case 'outcome': {
-      const decided = work?.outcome(request.decisions);
-      outcomes = decided?.outcomes ?? [];
-      return { count: outcomes.length, versionCount: decided?.version.length ?? 0, version: await pack(decided?.version ?? []) };
-    }
+    case 'outcome':
+      return decide(request.decisions, request.source, new Set(request.kept));
     case 'outcomes':
       return outcomes.slice(request.from, request.from + PORTION);
+    case 'lines':
+      // As text: taking objects over takes the engine's loop longer than reading them there.
+      return lines.slice(request.from, request.from + LINES);
+    case 'packed': {
+      const [packed, packedVersion] = await Promise.all([packLines(lines), pack(version)]);
+      return { entities: packed, version: packedVersion } satisfies PackedOutcome;
+    }
   }
+}
+
+function decide(decisions: DraftDecisions, source: Pick<Source, 'id' | 'deviceId'>, kept: ReadonlySet<string>): ThreadOutcome {
+  const decided = work?.outcome(decisions) ?? { outcomes: [], version: [] };
+  const rest: Outcome[] = [];
+  const made: PackedEntity[] = [];
+  let newCount = 0;
+  for (const outcome of decided.outcomes) {
+    if (outcome.kind === 'new' && !kept.has(keyOf(outcome.tag))) {
+      newCount++;
+      for (const entity of entitiesOf(outcome.tag, source)) made.push(entity);
+    } else rest.push(outcome);
+  }
+  [outcomes, lines, version] = [rest, [...entityLines(made)], decided.version];
+  return { count: rest.length, lineCount: lines.length, newCount, versionCount: version.length };
 }
 
 // A message that does not arrive whole has no number to be answered by: the thread ends, and that is told.

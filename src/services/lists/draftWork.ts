@@ -1,13 +1,13 @@
 /** The work of one draft, as it runs in its thread: reads the file, understands its rows, compares it with the version before. */
 import { EVERYTHING, isChosen } from '@/core/taglist/choose.ts';
-import type { DraftChoices, DraftDecisions, DraftPart, DraftRow, DraftRows, DraftSummary, Outcome } from '@/core/taglist/draft.ts';
-import { keyOf, mergeLists, type ListMerge } from '@/core/taglist/merge.ts';
-import { readList } from '@/core/taglist/readList.ts';
+import type { DraftChoices, DraftDecisions, DraftPart, DraftRow, DraftRows, DraftSummary, MergeCounts, Outcome } from '@/core/taglist/draft.ts';
+import { inheriting, keyOf, mergeLists, silentFields, type ComparedField, type ListMerge } from '@/core/taglist/merge.ts';
+import { TagTree, type TreeNode } from '@/core/taglist/tree.ts';
 import { understander, type ListTag, type UnderstoodRow } from '@/core/taglist/understand.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { Settings } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import { accentedLines, decodeText } from './decodeText.ts';
+import { readAny, type AnyList } from './readAny.ts';
 
 /** The device that the list is for, as far as its addresses go. */
 export interface DeviceSide {
@@ -19,8 +19,17 @@ export type Progress = (doing: string, part: number) => void;
 
 /** Rows between two news of how far it is. */
 const NEWS_ROWS = 5000;
-const ACCENTED = 6;
 const SAMPLES = 4;
+
+/** Structure types that are offered to choose by. */
+const MOST_STRUCTURES = 50;
+
+/** The file as it was read and understood by some choices, whatever the rule. */
+interface Understood {
+  readonly choices: string;
+  readonly list: AnyList;
+  readonly rows: readonly UnderstoodRow[];
+}
 
 interface Draft {
   readonly rows: readonly UnderstoodRow[];
@@ -28,6 +37,8 @@ interface Draft {
   /** Tags that stay as they were because their row is not understood now. */
   readonly kept: readonly ListTag[];
   readonly leftOut: readonly UnderstoodRow[];
+  /** Fields that the list does not speak of. */
+  readonly silent: readonly ComparedField[];
 }
 
 export class DraftWork {
@@ -35,7 +46,9 @@ export class DraftWork {
   readonly #device: DeviceSide;
   readonly #before: readonly ListTag[];
   readonly #taken = new Set<string>();
+  #understood: Understood | null = null;
   #draft: Draft | null = null;
+  #tree: TagTree | null = null;
 
   /** @param before what the source stands at, nothing for a new one */
   constructor(bytes: Uint8Array, device: DeviceSide, before: readonly ListTag[]) {
@@ -49,16 +62,36 @@ export class DraftWork {
     for (const name of names) this.#taken.add(name);
   }
 
+  /** Two versions that were kept, side by side. */
+  compare(after: readonly ListTag[]): MergeCounts {
+    const merge = mergeLists(this.#before, after);
+    this.#draft = { rows: [], merge, kept: [], leftOut: [], silent: [] };
+    return countsOf(merge);
+  }
+
   read(choices: DraftChoices, progress: Progress): Result<DraftSummary> {
+    const understood = this.#understand(choices, progress);
+    if (!understood.ok) return understood;
+    const { list, rows } = understood.value;
+    return ok(this.#choose(list, rows, choices, progress));
+  }
+
+  /** Where only the rule is another one, the file is not read again. */
+  #understand(choices: DraftChoices, progress: Progress): Result<Understood> {
+    const said = JSON.stringify({ ...choices, rule: undefined });
+    if (this.#understood?.choices === said) return ok(this.#understood);
+
     const driver = describeDriver(this.#device.driver);
     if (!driver) return fail('driver', `No driver “${this.#device.driver}” is known here.`);
     progress('Reading the file', 0);
-    const decoded = decodeText(this.#bytes, choices.encoding ?? null);
-    if (!decoded.ok) return decoded;
-    const { text, encoding, confidence } = decoded.value;
-    const list = readList(text, choices);
+    const read = readAny(this.#bytes, choices);
+    if (!read.ok) return read;
+    const list = read.value;
     const understand = understander(list, {
       parseAddress: (address, type) => driver.notation.parse(address, type, this.#device.dialect),
+      memberAddress: (base, atBit, type) =>
+        driver.notation.member?.(base, atBit, type, this.#device.dialect) ?? fail('no-members', 'This device has no addresses inside others.'),
+      textLength: choices.textLength,
       isNameTaken: (name) => this.#taken.has(name.toLowerCase()),
       prefix: choices.prefix ?? '',
     });
@@ -67,6 +100,11 @@ export class DraftWork {
       if (rows.length % NEWS_ROWS === 0) progress('Understanding the rows', rows.length / list.rows.length);
       rows.push(understand(row));
     }
+    this.#understood = { choices: said, list, rows };
+    return ok(this.#understood);
+  }
+
+  #choose(list: AnyList, rows: readonly UnderstoodRow[], choices: DraftChoices, progress: Progress): DraftSummary {
     progress('Comparing with the version before', 1);
     const rule = choices.rule ?? EVERYTHING;
     const tags: ListTag[] = [];
@@ -78,17 +116,28 @@ export class DraftWork {
       else leftOut.push(row);
     }
     const kept = this.#before.filter((tag) => badNames.has(keyOf(tag)));
+    const silent = this.#before.length > 0 ? silentFields(list) : [];
     const merge = mergeLists(
       this.#before.filter((tag) => !badNames.has(keyOf(tag))),
       tags,
+      silent,
     );
-    this.#draft = { rows, merge, kept, leftOut };
+    this.#draft = { rows, merge, kept, leftOut, silent };
     const bad = rows.reduce((n, row) => n + (row.tag === null ? 1 : 0), 0);
     const sampled = list.first.slice(list.columns.headerAt + 1);
-    return ok({
-      encoding,
-      encodingConfidence: confidence,
-      accented: accentedLines(text, ACCENTED),
+    this.#tree = null;
+    const structures = new Map<string, number>();
+    for (const { tag } of rows)
+      if (tag && tag.within.length > 0) for (const name of new Set(tag.within)) structures.set(name, (structures.get(name) ?? 0) + 1);
+    return {
+      format: list.format,
+      sheets: list.sheets,
+      sheet: list.sheet,
+      programVersion: list.programVersion,
+      unplaced: list.rows.reduce((n, row) => n + (row.isUnplaced ? 1 : 0), 0),
+      encoding: list.encoding,
+      encodingConfidence: list.encodingConfidence,
+      accented: list.accented,
       delimiter: list.delimiter,
       decimalComma: list.decimalComma,
       headerAt: list.columns.headerAt,
@@ -102,16 +151,22 @@ export class DraftWork {
       good: rows.length - bad,
       bad,
       leftOut: leftOut.length,
-      merge: {
-        same: merge.same.length,
-        changed: merge.changed.length,
-        changedBytes: merge.changed.filter((c) => c.changesBytes).length,
-        added: merge.added.length,
-        gone: merge.gone.length,
-        proposals: merge.proposals.length,
-        ambiguous: merge.proposals.filter((p) => p.alternatives.length > 0).length,
-      },
-    });
+      structures: [...structures]
+        .sort((a, b) => b[1] - a[1])
+        .slice(0, MOST_STRUCTURES)
+        .map(([name, count]) => ({ name, count })),
+      merge: countsOf(merge),
+    };
+  }
+
+  /** What is right under a node of the tree of all rows that are understood. */
+  tree(index: number): readonly TreeNode[] {
+    if (!this.#tree) {
+      this.#tree = new TagTree();
+      const out = new Set(this.#draft?.leftOut);
+      for (const row of this.#draft?.rows ?? []) if (row.tag) this.#tree.add(row.tag, !out.has(row));
+    }
+    return this.#tree.under(index);
   }
 
   /** Some rows of one part, those with problems first where all are asked for. */
@@ -157,7 +212,7 @@ export class DraftWork {
    */
   outcome({ renames, bytes }: DraftDecisions): { readonly outcomes: readonly Outcome[]; readonly version: readonly ListTag[] } {
     if (!this.#draft) return { outcomes: [], version: this.#before };
-    const { merge, kept } = this.#draft;
+    const { merge, kept, silent } = this.#draft;
     const [accepted, acceptedBytes] = [new Set(renames), new Set(bytes)];
     const [from, to] = [new Set<ListTag>(), new Set<ListTag>()];
     // Of two tags only one can have become the same.
@@ -167,8 +222,8 @@ export class DraftWork {
       to.add(p.to);
       return true;
     });
-    const outcomes: Outcome[] = renamed.map((p) => ({ kind: 'update', before: p.from, after: p.to }));
-    const version: ListTag[] = [...merge.same, ...kept, ...renamed.map((p) => p.to)];
+    const outcomes: Outcome[] = renamed.map((p) => ({ kind: 'update', before: p.from, after: inheriting(p.from, p.to, silent) }));
+    const version: ListTag[] = [...merge.same, ...kept, ...renamed.map((p) => inheriting(p.from, p.to, silent))];
     for (const { before, after, changesBytes } of merge.changed) {
       if (changesBytes && !acceptedBytes.has(after.listName)) version.push(before);
       else {
@@ -184,4 +239,16 @@ export class DraftWork {
     for (const tag of merge.gone) if (!from.has(tag)) outcomes.push({ kind: 'gone', tag });
     return { outcomes, version };
   }
+}
+
+function countsOf(merge: ListMerge): MergeCounts {
+  return {
+    same: merge.same.length,
+    changed: merge.changed.length,
+    changedBytes: merge.changed.filter((c) => c.changesBytes).length,
+    added: merge.added.length,
+    gone: merge.gone.length,
+    proposals: merge.proposals.length,
+    ambiguous: merge.proposals.filter((p) => p.alternatives.length > 0).length,
+  };
 }

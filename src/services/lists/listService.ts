@@ -16,14 +16,20 @@ import type {
   DraftStatus,
   DraftSummary,
   ListVersion,
+  MergeCounts,
   Outcome,
   TagUses,
 } from '@/core/taglist/draft.ts';
+import type { TreeNode } from '@/core/taglist/tree.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
+import { writeList } from '@/core/taglist/writeList.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { ListStore } from '@/store/listStore.ts';
 import type { ProjectService } from '../projectService.ts';
 import { changesFor, tagsOfSource, usesOf } from './applyOutcomes.ts';
+import { entitiesIn, type PackedEntity } from '@/store/packs.ts';
+import type { PackedOutcome, ThreadOutcome } from './draftMessages.ts';
+import type { DeviceLists } from './deviceLists.ts';
 import { DraftThread } from './draftThreadClient.ts';
 
 export interface NewDraft {
@@ -43,8 +49,32 @@ export interface ListCommit {
 
 export const DECIDE_NOTHING: DraftDecisions = { renames: [], bytes: [], leaveOutBad: false };
 
+/** Of two versions that are compared no file was read. */
+const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
+  format: 'delimited',
+  sheets: [],
+  sheet: '',
+  programVersion: '',
+  unplaced: 0,
+  structures: [],
+  encoding: 'utf-8',
+  encodingConfidence: 1,
+  accented: [],
+  delimiter: ',',
+  decimalComma: false,
+  headerAt: -1,
+  columns: [],
+  problems: [],
+  rows: 0,
+  good: 0,
+  bad: 0,
+  leftOut: 0,
+};
+
 /** Drafts that are open at once: each has a thread and its list in memory. */
 const MAX_DRAFTS = 6;
+/** New tags and scales up to so many have rows of their own; more are stored packed. */
+const FEW = 200;
 /** Names that go to a thread in one message. */
 const NAMES = 2000;
 
@@ -65,10 +95,21 @@ export class ListService {
   readonly #store: ListStore;
   readonly #isProven: (tagId: string) => boolean;
   readonly #threadFile: string;
+  readonly #devices: DeviceLists;
   readonly #drafts = new Map<string, Draft>();
+  /** A thread that is ready before a list comes: starting one takes a quarter of a second. */
+  #spare: DraftThread | null = null;
 
   /** @param threadFile the built thread of a draft */
-  constructor(model: ProjectModel, projects: ProjectService, store: ListStore, isProven: (tagId: string) => boolean, threadFile: string) {
+  constructor(
+    model: ProjectModel,
+    projects: ProjectService,
+    store: ListStore,
+    isProven: (tagId: string) => boolean,
+    threadFile: string,
+    devices: DeviceLists,
+  ) {
+    this.#devices = devices;
     this.#model = model;
     this.#projects = projects;
     this.#store = store;
@@ -88,33 +129,9 @@ export class ListService {
     const known = sourceId === null ? sources.find((s) => s.fileName === fileName) : sources.find((s) => s.id === sourceId);
     const source: Source = known ?? { id: sourceId ?? uuid(), deviceId, fileName, importedAt: '', rowCount: 0, versionId: null, choices: {} };
     const before = source.versionId === null ? null : await this.#store.packed(source.versionId);
-    // The oldest makes room: a page that was left open must not keep others out.
-    if (this.#drafts.size >= MAX_DRAFTS) this.discard([...this.#drafts.keys()][0] ?? '');
-    const id = uuid();
-    const thread = new DraftThread(this.#threadFile, (doing, part) => {
-      const draft = this.#drafts.get(id);
-      if (draft) draft.status = { ...draft.status, doing, part };
-    });
-    const draft: Draft = {
-      status: {
-        id,
-        fileName,
-        deviceId,
-        sourceId: source.id,
-        isNewSource: !known,
-        phase: 'reading',
-        doing: 'Reading the file',
-        part: 0,
-        summary: null,
-        problem: null,
-      },
-      source,
-      thread,
-      choices: source.choices,
-      comparedWith: source.versionId,
-      reading: Promise.resolve(),
-    };
-    this.#drafts.set(id, draft);
+    const draft = this.#newDraft(source, { fileName, isNewSource: !known });
+    const { thread } = draft;
+    void this.#devices.programVersion(deviceId).then((deviceVersion) => (draft.status = { ...draft.status, deviceVersion }));
     draft.reading = this.#follow(draft, async () => {
       // Handed over, not copied: it may be hundreds of megabytes.
       const own = bytes.byteLength === bytes.buffer.byteLength ? (bytes as Uint8Array<ArrayBuffer>) : new Uint8Array(bytes);
@@ -133,6 +150,79 @@ export class ListService {
     return ok(draft.status);
   }
 
+  /** Asks a device for the tags that it lists itself, and begins to read them like any other list. */
+  async openFromDevice(deviceId: string): Promise<Result<DraftStatus>> {
+    const found = this.#device(deviceId);
+    if (!found.ok) return found;
+    const list = await this.#devices.list(deviceId);
+    return list.ok ? this.open({ deviceId, fileName: `as ${found.value.device.name} lists itself`, sourceId: null }, list.value) : list;
+  }
+
+  /** Two versions that were brought in, side by side: a draft that can only be looked at. */
+  async compare(sourceId: string, fromId: string, toId: string): Promise<Result<DraftStatus>> {
+    const source = this.#model.get('source', sourceId);
+    const versions = source ? await this.versions(sourceId) : [];
+    const [from, to] = [fromId, toId].map((id) => versions.find((v) => v.id === id));
+    const [before, after] = [await this.#store.packed(fromId), await this.#store.packed(toId)];
+    if (!source || !from || !to || before === null || after === null)
+      return fail('gone', 'A version of the list is not there (any more).', 'Reload, and choose again.');
+    const found = this.#device(source.deviceId);
+    if (!found.ok) return found;
+    const { device, link } = found.value;
+    const draft = this.#newDraft(source, { fileName: to.fileName, isNewSource: false });
+    draft.status = { ...draft.status, compared: { from, to }, doing: 'Comparing' };
+    draft.reading = this.#follow(draft, async () => {
+      const empty = new Uint8Array();
+      await draft.thread.ask({ kind: 'open', bytes: empty, device: { driver: link.driver, dialect: device.dialect }, before });
+      const merge = await draft.thread.ask<MergeCounts>({ kind: 'compare', after });
+      draft.status = { ...draft.status, phase: 'ready', summary: { ...NO_SUMMARY, programVersion: to.programVersion, merge } };
+    });
+    return ok(draft.status);
+  }
+
+  #newDraft(source: Source, { fileName, isNewSource }: Pick<DraftStatus, 'fileName' | 'isNewSource'>): Draft {
+    // The oldest makes room: a page that was left open must not keep others out.
+    if (this.#drafts.size >= MAX_DRAFTS) this.discard([...this.#drafts.keys()][0] ?? '');
+    const id = uuid();
+    const thread = this.#spare ?? new DraftThread(this.#threadFile);
+    this.#spare = null;
+    thread.onProgress = (doing, part) => {
+      const own = this.#drafts.get(id);
+      if (own) own.status = { ...own.status, doing, part };
+    };
+    const draft: Draft = {
+      status: {
+        id,
+        fileName,
+        deviceId: source.deviceId,
+        sourceId: source.id,
+        isNewSource,
+        compared: null,
+        deviceVersion: '',
+        phase: 'reading',
+        doing: 'Reading the file',
+        part: 0,
+        summary: null,
+        problem: null,
+      },
+      source,
+      thread,
+      choices: source.choices,
+      comparedWith: source.versionId,
+      reading: Promise.resolve(),
+    };
+    this.#drafts.set(id, draft);
+    return draft;
+  }
+
+  /** What is right under a node of the tree of a draft's rows; 0 is the root. */
+  async tree(id: string, node: number): Promise<Result<readonly TreeNode[]>> {
+    const draft = this.#drafts.get(id);
+    if (!draft) return gone();
+    if (draft.status.phase !== 'ready') return busy();
+    return ok(await draft.thread.ask<readonly TreeNode[]>({ kind: 'tree', node }));
+  }
+
   status(id: string): Result<DraftStatus> {
     const draft = this.#drafts.get(id);
     return draft ? ok(draft.status) : gone();
@@ -142,6 +232,7 @@ export class ListService {
   async reread(id: string, choices: DraftChoices): Promise<Result<DraftStatus>> {
     const draft = this.#drafts.get(id);
     if (!draft) return gone();
+    if (draft.status.compared) return onlyLookedAt();
     if (draft.status.phase === 'reading' || draft.status.phase === 'storing') return busy();
     draft.choices = choices;
     draft.status = { ...draft.status, phase: 'reading', doing: 'Reading the file', part: 0, problem: null };
@@ -172,6 +263,7 @@ export class ListService {
   async take(id: string, commandId: string, decisions: DraftDecisions, origin = 'engineer'): Promise<Result<Applied>> {
     const draft = this.#drafts.get(id);
     if (!draft) return gone();
+    if (draft.status.compared) return onlyLookedAt();
     const { phase, summary } = draft.status;
     if (phase !== 'ready' || !summary) return busy();
     const against = await this.#against(draft, summary, decisions);
@@ -195,6 +287,14 @@ export class ListService {
     return ok(null);
   }
 
+  /** The tags of a device as a list in the columns that come in. */
+  takeOut(deviceId: string): Result<{ readonly name: string; readonly csv: string }> {
+    const found = this.#device(deviceId);
+    if (!found.ok) return found;
+    const csv = writeList(this.#model.tagsOf(deviceId), (tagId) => this.#model.get('scale', tagId)?.scale ?? null);
+    return ok({ name: `${found.value.device.name} tags`, csv });
+  }
+
   versions(sourceId: string): Promise<readonly ListVersion[]> {
     return this.#store.versions(sourceId);
   }
@@ -211,7 +311,14 @@ export class ListService {
     return done;
   }
 
+  /** Gets a thread ready for the next list. */
+  warm(): void {
+    this.#spare ??= new DraftThread(this.#threadFile);
+  }
+
   close(): void {
+    this.#spare?.end();
+    this.#spare = null;
     for (const id of [...this.#drafts.keys()]) this.discard(id);
   }
 
@@ -261,26 +368,36 @@ export class ListService {
 
   async #take(draft: Draft, commandId: string, decisions: DraftDecisions, origin: string): Promise<Result<Applied>> {
     const { source, thread } = draft;
-    const { count, version, versionCount } = await thread.ask<{ count: number; version: string; versionCount: number }>({
-      kind: 'outcome',
-      decisions,
-    });
+    const known = tagsOfSource(this.#model, source);
+    const kept = [...known].filter(([, tag]) => tag.isGone).map(([name]) => name);
+    const planned = await thread.ask<ThreadOutcome>({ kind: 'outcome', decisions, source: { id: source.id, deviceId: source.deviceId }, kept });
+    const { count, versionCount } = planned;
+    // Packed in its thread while the rest is taken over here.
+    const packing = thread.ask<PackedOutcome>({ kind: 'packed' });
+    packing.catch(() => undefined);
     const at = new Date().toISOString();
-    const kept: ListVersion = { id: uuid(), sourceId: source.id, at, fileName: draft.status.fileName, origin, rowCount: versionCount };
+    const brought: ListVersion = {
+      id: uuid(),
+      sourceId: source.id,
+      at,
+      fileName: draft.status.fileName,
+      origin,
+      rowCount: versionCount,
+      programVersion: draft.status.summary?.programVersion ?? '',
+    };
     const { id: _id, ...rest } = source;
     const changes: Change[] = [
       {
         kind: 'source',
         id: source.id,
-        set: { ...rest, fileName: kept.fileName, importedAt: at, rowCount: versionCount, versionId: kept.id, choices: draft.choices },
+        set: { ...rest, fileName: brought.fileName, importedAt: at, rowCount: versionCount, versionId: brought.id, choices: draft.choices },
       },
     ];
-    const known = tagsOfSource(this.#model, source);
     const isUsed = (tag: Parameters<typeof usesOf>[2]): boolean => {
       const uses = usesOf(this.#model, this.#isProven, tag);
       return uses.elements > 0 || uses.isProven || uses.isNamed;
     };
-    const counts = { new: 0, update: 0, gone: 0 };
+    const counts = { new: planned.newCount, update: 0, gone: 0 };
     for (let from = 0; from < count;) {
       const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
       from += outcomes.length;
@@ -289,8 +406,24 @@ export class ListService {
       draft.status = { ...draft.status, doing: 'Planning', part: from / count };
       await nextTurn();
     }
+    const entities: PackedEntity[] = [];
+    const linesFrom = (from: number): Promise<readonly string[]> => thread.ask({ kind: 'lines', from });
+    let coming = linesFrom(0);
+    for (let from = 0; from < planned.lineCount;) {
+      const lines = await coming;
+      from += lines.length;
+      // The next ones are on their way while these are read.
+      if (from < planned.lineCount) coming = linesFrom(from);
+      for (const line of lines) for (const entity of entitiesIn(line)) entities.push(entity);
+      draft.status = { ...draft.status, doing: 'Planning', part: from / planned.lineCount };
+    }
+    const packed = await packing;
     draft.status = { ...draft.status, doing: 'Storing', part: 1 };
-    return this.#projects.execute({ id: commandId, label: labelOf(draft.status, counts), changes }, origin, [this.#store.adding(kept, version)]);
+    const command = { id: commandId, label: labelOf(draft.status, counts), changes };
+    const more = [this.#store.adding(brought, packed.version)];
+    if (entities.length > FEW) return this.#projects.execute(command, origin, more, { id: uuid(), packed: packed.entities, entities });
+    changes.push(...entities.map(({ kind, entity }): Change => ({ kind, id: entity.id, set: { ...entity } })));
+    return this.#projects.execute(command, origin, more);
   }
 
   *#changesOf(
@@ -325,6 +458,9 @@ function refusedBy(problem: Problem): Problem {
 }
 function gone(): Result<never> {
   return fail('gone', 'This list is not open (any more).', 'Choose the file again.');
+}
+function onlyLookedAt(): Result<never> {
+  return fail('comparison', 'This compares two versions; nothing can be taken from it.', 'Choose the file to bring it in again.');
 }
 function busy(): Result<never> {
   return fail('changed-elsewhere', 'The list is being read or stored just now.', 'Wait until it is done.');

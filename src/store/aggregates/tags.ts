@@ -16,6 +16,8 @@ export const tags = aggregate<Tag>('tags', {
   rangeLow: ['range_low', maybeNumber],
   rangeHigh: ['range_high', maybeNumber],
   comment: ['comment', text],
+  names: ['value_names', json],
+  initial: ['initial_value', text],
   sourceId: ['source_id', text],
   listName: ['list_name', text],
   isGone: ['is_gone', json],

@@ -48,7 +48,7 @@ export function CheckBench() {
     stop.current = null;
   };
 
-  if (project.tags.length === 0)
+  if (project.tagCount === 0)
     return (
       <Empty title="Nothing to prove yet">
         <p>A check follows a tag from the controller to the panel. Bring in a list first.</p>

@@ -90,7 +90,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
   const driver = describeDriver(link.driver);
   const devices = project.devices.filter((d) => d.linkId === link.id);
   const state = channel === 'silent' ? { tone: 'is-bad', words: '✕ unknown: the server does not answer' } : linkWords(status);
-  const tagsOf = (deviceId: string): number => project.tags.filter((t) => t.deviceId === deviceId).length;
+  const tagsOf = (deviceId: string): number => project.tagCountOn(deviceId);
   return (
     <section className="card-flat p-3" aria-label={`Link ${link.name}`}>
       <div className="flex items-center gap-3">

@@ -1,5 +1,6 @@
 'use client';
 /** One line of a draft: a row as it is understood, or what becomes of one tag. */
+import { formatNames } from '@/core/value/valueNames.ts';
 import { ArrowRight, Check, Circle, X } from 'lucide-react';
 import type { DraftPart, DraftRow, TagUses } from '@/core/taglist/draft.ts';
 import type { ChangedTag, Difference } from '@/core/taglist/merge.ts';
@@ -31,7 +32,7 @@ export const LINE_HEADINGS: Readonly<Record<DraftPart, readonly string[]>> = {
   proposals: ['Accept', 'It was', 'It may be now', 'Why', 'Used by'],
 };
 
-export function DraftRowLine({ row, part, decided }: { readonly row: DraftRow; readonly part: DraftPart; readonly decided: Decided }) {
+export function DraftRowLine({ row, part, decided }: { readonly row: DraftRow; readonly part: DraftPart; readonly decided: Decided | null }) {
   switch (row.kind) {
     case 'row':
       return <RowLine row={row.row} isChosen={row.isChosen} />;
@@ -49,7 +50,9 @@ export function DraftRowLine({ row, part, decided }: { readonly row: DraftRow; r
 function RowLine({ row, isChosen }: { readonly row: UnderstoodRow; readonly isChosen: boolean }) {
   const { cells, tag, problems, notes } = row;
   const wrong = problems.map((p) => `${p.place?.replace(/^row \d+, /, '') ?? ''}: ${p.message} ${p.remedy ?? ''}`).join(' ');
-  const words = wrong || [...(isChosen ? [] : ['Left out by the rule.']), ...notes, cells.comment ?? ''].filter(Boolean).join(' · ');
+  const words =
+    wrong ||
+    [...(isChosen ? [] : ['Left out by the rule.']), ...notes, cells.comment ?? '', tag ? formatNames(tag.names) : ''].filter(Boolean).join(' · ');
   return (
     <div role="row" data-row={row.row} data-understood={tag !== null} className={`${ROWS} h-full items-center`}>
       <span role="cell" className={`num flex items-center gap-1 ${tag ? (isChosen ? 'is-good' : 'quiet') : 'is-bad'}`}>
@@ -99,13 +102,13 @@ function ChangeLine({
   readonly change: ChangedTag;
   readonly uses: TagUses | undefined;
   readonly columns: string;
-  readonly decided: Decided;
+  readonly decided: Decided | null;
 }) {
   const name = change.after.listName;
   return (
     <div role="row" data-tag={name} className={`${columns} h-full items-center`}>
       <span role="cell">
-        {change.changesBytes ? (
+        {change.changesBytes && decided ? (
           <Decide
             label={`Accept the other type of ${name}`}
             on={decided.bytes.has(name)}
@@ -114,7 +117,7 @@ function ChangeLine({
           />
         ) : (
           <span className="is-good inline-flex items-center gap-1">
-            <Check size={13} aria-hidden /> taken
+            <Check size={13} aria-hidden /> {decided ? 'taken' : 'changed'}
           </span>
         )}
       </span>
@@ -143,7 +146,7 @@ function ProposalLine({
   readonly proposal: Proposal;
   readonly uses: TagUses | undefined;
   readonly columns: string;
-  readonly decided: Decided;
+  readonly decided: Decided | null;
 }) {
   const { from, to, confidence, reason, alternatives } = proposal;
   const words =
@@ -151,12 +154,14 @@ function ProposalLine({
   return (
     <div role="row" data-tag={from.listName} className={`${columns} h-full items-center`}>
       <span role="cell">
-        <Decide
-          label={`${from.listName} became ${to.listName}`}
-          on={decided.renames.has(from.listName)}
-          words={['two tags', 'the same tag']}
-          onToggle={() => decided.toggle('renames', from.listName)}
-        />
+        {decided ? (
+          <Decide
+            label={`${from.listName} became ${to.listName}`}
+            on={decided.renames.has(from.listName)}
+            words={['two tags', 'the same tag']}
+            onToggle={() => decided.toggle('renames', from.listName)}
+          />
+        ) : null}
       </span>
       <Cell strong>{from.listName}</Cell>
       <Cell strong>{to.listName}</Cell>
@@ -210,6 +215,8 @@ const FIELD_WORDS: Readonly<Record<string, string>> = {
   rangeHigh: 'high',
   periodMs: 'period',
   isForPanel: 'for panels',
+  initial: 'initial value',
+  names: 'names of values',
 };
 
 function inWords({ field, from, to }: Difference): string {
@@ -220,6 +227,7 @@ function text(value: Difference['from']): string {
   if (value === null || value === '') return 'none';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value !== 'object') return String(value);
+  if (!('kind' in value)) return formatNames(value) || 'none';
   return value.kind === 'linear' ? `${value.rawA}…${value.rawB} is ${value.engA}…${value.engB}` : value.kind;
 }
 

@@ -15,7 +15,7 @@ export interface Decided {
   toggle(kind: 'renames' | 'bytes', name: string): void;
 }
 
-export function DraftTable({ draftId, part, decided }: { readonly draftId: string; readonly part: DraftPart; readonly decided: Decided }) {
+export function DraftTable({ draftId, part, decided }: { readonly draftId: string; readonly part: DraftPart; readonly decided: Decided | null }) {
   const scroller = useRef<HTMLDivElement>(null);
   const [pages, setPages] = useState<ReadonlyMap<number, readonly DraftRow[]>>(new Map());
   const [total, setTotal] = useState<number | null>(null);

@@ -3,11 +3,16 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Problem } from '@/core/result.ts';
-import type { DraftPart, DraftStatus, DraftSummary } from '@/core/taglist/draft.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
+import type { DraftPart, DraftStatus, DraftSummary, ListVersion } from '@/core/taglist/draft.ts';
 import { useLive, useProject } from '../live/LiveContext.tsx';
 import { Empty, Field } from '../parts/Field.tsx';
 import { FileDrop } from '../parts/FileDrop.tsx';
+import { dayAndTime } from '../parts/moment.ts';
+import { FORMAT_WORDS } from '@/core/taglist/written.ts';
 import { DraftTable, type Decided } from './DraftTable.tsx';
+import { Choosing } from './Choosing.tsx';
+import { LIST_FILES } from './files.ts';
 import { ReadingChoices } from './ReadingChoices.tsx';
 import { Sources } from './Sources.tsx';
 import { useDraft } from './useDraft.ts';
@@ -23,7 +28,7 @@ export function ListsBench() {
   const [renames, setRenames] = useState(NONE);
   const [bytes, setBytes] = useState(NONE);
   const [leaveOutBad, setLeaveOutBad] = useState(false);
-  const [isOpen, setOpen] = useState<boolean | null>(null);
+  const [panel, setPanel] = useState<'reading' | 'choosing' | 'none' | null>(null);
   const [file, setFile] = useState<File | null>(null);
   const target = project.device(deviceId) ?? project.devices[0] ?? null;
   const { status, problem } = draft;
@@ -34,7 +39,7 @@ export function ListsBench() {
     setRenames(NONE);
     setBytes(NONE);
     setLeaveOutBad(false);
-    setOpen(null);
+    setPanel(null);
   };
   const choose = (chosen: File, device: string, sourceId: string | null = null): void => {
     forget();
@@ -50,7 +55,7 @@ export function ListsBench() {
     if (!status || !summary) return;
     const done = await draft.take({ renames: [...renames], bytes: [...bytes], leaveOutBad });
     if (!done.ok) return;
-    live.applyChanges(done.value.revision, done.value.changes);
+    live.applyChanges(done.value);
     toast(status.isNewSource ? `${summary.merge.added} tags brought in from ${status.fileName}` : `${status.fileName} brought in again`);
     forget();
   };
@@ -65,8 +70,13 @@ export function ListsBench() {
       </Empty>
     );
   const isUnsure =
-    summary !== null && (summary.problems.length > 0 || summary.encodingConfidence < 0.7 || summary.columns.some((c) => c.key && c.confidence < 0.7));
-  const showsReading = isOpen ?? isUnsure;
+    summary !== null &&
+    (summary.problems.length > 0 ||
+      summary.unplaced > 0 ||
+      summary.encodingConfidence < 0.7 ||
+      summary.columns.some((c) => c.key && c.confidence < 0.7));
+  const shows = panel ?? (isUnsure ? 'reading' : 'none');
+  const { compared = null } = status ?? {};
   return (
     <div className="flex h-full flex-col gap-3">
       <h1 className="sr-only">Lists</h1>
@@ -95,19 +105,32 @@ export function ListsBench() {
         <div className="mb-5">
           <FileDrop
             label="Tag list file"
-            ask="Drop a CSV file here, or choose one"
-            accept=".csv,.txt,.tsv,text/csv,text/plain"
-            chosen={status?.fileName ?? null}
+            ask="Drop a tag list here, or choose one"
+            accept={LIST_FILES}
+            chosen={compared ? null : (status?.fileName ?? null)}
             onFile={(chosen) => choose(chosen, target.id)}
           />
         </div>
+        {!status && describeDriver(project.link(target.linkId)?.driver ?? '')?.capabilities.browse ? (
+          <button
+            type="button"
+            className="btn btn-sm mb-5"
+            disabled={draft.isBusy}
+            onClick={() => {
+              forget();
+              void draft.ask(target.id);
+            }}
+          >
+            Ask {target.name} for its tags
+          </button>
+        ) : null}
         {status ? (
           <div className="ml-auto flex items-center gap-3 pb-5">
-            {summary ? <Understood summary={summary} /> : null}
+            {summary && !compared ? <Understood summary={summary} /> : null}
             <button type="button" className="btn btn-sm" onClick={() => draft.discard()} disabled={status.phase === 'storing'}>
-              {status.phase === 'reading' ? 'Cancel' : 'Discard'}
+              {status.phase === 'reading' ? 'Cancel' : compared ? 'Close' : 'Discard'}
             </button>
-            {summary && status.phase !== 'reading' ? (
+            {summary && !compared && status.phase !== 'reading' ? (
               <button
                 type="button"
                 className="btn btn-sm btn-primary"
@@ -125,6 +148,7 @@ export function ListsBench() {
       {status && summary && status.phase !== 'reading' ? (
         <>
           <Problems problems={summary.problems} />
+          {compared ? <Compared from={compared.from} to={compared.to} /> : <Age status={status} summary={summary} />}
           {summary.bad > 0 ? (
             <label className="is-bad flex items-center gap-2" role="alert">
               <input type="checkbox" className="checkbox checkbox-sm" checked={leaveOutBad} onChange={(e) => setLeaveOutBad(e.target.checked)} />
@@ -134,22 +158,50 @@ export function ListsBench() {
           ) : null}
           <div className="flex items-center gap-3">
             <Parts status={status} summary={summary} chosen={part ?? firstPart(status, summary)} onChoose={setPart} />
-            <button type="button" className="btn btn-sm btn-ghost ml-auto" aria-expanded={showsReading} onClick={() => setOpen(!showsReading)}>
-              How it is read
-            </button>
+            {compared ? null : (
+              <span className="ml-auto flex items-center gap-1">
+                <span className="quiet pr-2">{FORMAT_WORDS[summary.format]}</span>
+                {(['choosing', 'reading'] as const).map((which) => (
+                  <button
+                    key={which}
+                    type="button"
+                    className={`btn btn-sm ${shows === which ? 'btn-neutral' : 'btn-ghost'}`}
+                    aria-expanded={shows === which}
+                    onClick={() => setPanel(shows === which ? 'none' : which)}
+                  >
+                    {which === 'reading' ? 'How it is read' : 'What is brought in'}
+                  </button>
+                ))}
+              </span>
+            )}
           </div>
-          {showsReading ? (
+          {shows === 'reading' && !compared ? (
             <ReadingChoices summary={summary} choices={draft.choices} isBusy={draft.isBusy} onChange={(choices) => void draft.read(choices)} />
+          ) : null}
+          {shows === 'choosing' && !compared ? (
+            <Choosing
+              draftId={status.id}
+              summary={summary}
+              choices={draft.choices}
+              isBusy={draft.isBusy}
+              onChange={(choices) => void draft.read(choices)}
+            />
           ) : null}
           <DraftTable
             key={`${status.id} ${part ?? firstPart(status, summary)} ${JSON.stringify(draft.choices)}`}
             draftId={status.id}
             part={part ?? firstPart(status, summary)}
-            decided={decided}
+            decided={compared ? null : decided}
           />
         </>
       ) : status || draft.isBusy ? null : (
-        <Sources onNewVersion={(chosen, source) => choose(chosen, source.deviceId, source.id)} />
+        <Sources
+          onNewVersion={(chosen, source) => choose(chosen, source.deviceId, source.id)}
+          onCompare={(sourceId, from, to) => {
+            forget();
+            void draft.compare(sourceId, from, to);
+          }}
+        />
       )}
     </div>
   );
@@ -162,6 +214,27 @@ function Understood({ summary }: { readonly summary: DraftSummary }) {
       {summary.bad > 0 ? <span className="is-bad font-semibold"> · {summary.bad} not</span> : null}
       {summary.leftOut > 0 ? <span className="quiet"> · {summary.leftOut} left out</span> : null}
     </span>
+  );
+}
+
+/** Which versions stand side by side. */
+function Compared({ from, to }: { readonly from: ListVersion; readonly to: ListVersion }) {
+  return (
+    <p data-compared>
+      What <strong>{to.fileName}</strong> of {dayAndTime(to.at)} changed since <strong>{from.fileName}</strong> of {dayAndTime(from.at)}
+    </p>
+  );
+}
+
+/** A list of another version than the program in the device is likely an old one. */
+function Age({ status: { deviceVersion }, summary: { programVersion } }: { readonly status: DraftStatus; readonly summary: DraftSummary }) {
+  if (programVersion === '' || deviceVersion === '') return null;
+  if (programVersion === deviceVersion)
+    return <p className="quiet">The list is from version {programVersion} of the program, the one in the device.</p>;
+  return (
+    <p className="is-look" role="note" data-old-list>
+      This list may be old: it is from version {programVersion} of the program, the device says it runs {deviceVersion}.
+    </p>
   );
 }
 
@@ -197,21 +270,14 @@ function Parts({
   readonly onChoose: (part: DraftPart) => void;
 }) {
   const { merge } = summary;
+  const ofRows: readonly (readonly [DraftPart, number])[] = [
+    ['all', summary.rows],
+    ['bad', summary.bad],
+    ['leftOut', summary.leftOut],
+  ];
   const counts: readonly (readonly [DraftPart, number])[] = status.isNewSource
-    ? [
-        ['all', summary.rows],
-        ['bad', summary.bad],
-        ['leftOut', summary.leftOut],
-      ]
-    : [
-        ['added', merge.added],
-        ['changed', merge.changed],
-        ['gone', merge.gone],
-        ['proposals', merge.proposals],
-        ['all', summary.rows],
-        ['bad', summary.bad],
-        ['leftOut', summary.leftOut],
-      ];
+    ? ofRows
+    : [['added', merge.added], ['changed', merge.changed], ['gone', merge.gone], ['proposals', merge.proposals], ...(status.compared ? [] : ofRows)];
   return (
     <div role="tablist" aria-label="Rows to look at" className="flex gap-1">
       {counts.map(([part, count]) => (

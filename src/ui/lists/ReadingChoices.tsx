@@ -1,13 +1,18 @@
 'use client';
-/** How a list is read, and what is chosen of it: every guess with its confidence, and every one can be changed. */
-import { useState } from 'react';
-import { COLUMN_KEYS, COLUMN_WORDS, type ColumnGuess, type ColumnKey } from '@/core/taglist/columns.ts';
+/** How a list is read: every guess with its confidence, and every one can be changed. */
 import type { DraftChoices, DraftSummary } from '@/core/taglist/draft.ts';
-import { EVERYTHING } from '@/core/taglist/choose.ts';
+import type { Layout } from '@/core/taglist/layout.ts';
 import { DELIMITERS, ENCODINGS, type Delimiter, type Encoding } from '@/core/taglist/written.ts';
-import { Field } from '../parts/Field.tsx';
+import { Choice, Typed } from './Choice.tsx';
+import { ColumnsTable } from './ColumnsTable.tsx';
 
 const DELIMITER_WORDS: Readonly<Record<Delimiter, string>> = { ',': 'comma', ';': 'semicolon', '\t': 'tab', '|': 'pipe' };
+const LAYOUT_WORDS: Readonly<Record<Layout, string>> = {
+  none: 'not known',
+  words: 'a word or more each',
+  bytes: 'byte after byte',
+  aligned: 'aligned to their size',
+};
 
 interface ReadingChoicesProps {
   readonly summary: DraftSummary;
@@ -18,86 +23,94 @@ interface ReadingChoicesProps {
 
 export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingChoicesProps) {
   const change = (changed: Partial<DraftChoices>): void => onChange({ ...choices, ...changed });
-  const columnsNow = summary.columns.map((c) => c.key ?? '');
+  const { format } = summary;
+  const isTable = format === 'delimited' || format === 'workbook';
+  const isText = format !== 'workbook';
+  const isDeclared = format === 'declarations' || format === 'plcopen';
+  const anew = { columns: undefined, headings: undefined, headerAt: undefined, splits: undefined };
+  const headerRows = [...new Set([...Array.from({ length: 10 }, (_, i) => i), summary.headerAt])].filter((at) => at >= 0);
   return (
-    <section aria-label="How the list is read" className="card-flat flex flex-col gap-3 p-3 text-[13px]">
-      <div className="grid grid-cols-[1.6fr_0.8fr_1fr_0.9fr_1fr] gap-4">
-        <Field
-          label="Encoding"
-          help={
-            summary.encodingConfidence >= 1
-              ? 'Certain.'
-              : `Guessed, ${Math.round(summary.encodingConfidence * 100)} % sure: look at the letters below.`
-          }
-        >
-          {(ids) => (
-            <select
-              {...ids}
-              className="select select-sm w-full"
-              disabled={isBusy}
-              value={summary.encoding}
-              onChange={(e) => change({ encoding: e.target.value as Encoding })}
-            >
-              {ENCODINGS.map(([id, words]) => (
-                <option key={id} value={id}>
-                  {words}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
-        <Field label="Columns are parted by">
-          {(ids) => (
-            <select
-              {...ids}
-              className="select select-sm w-full"
-              disabled={isBusy}
-              value={summary.delimiter}
-              onChange={(e) => change({ delimiter: e.target.value as Delimiter, columns: undefined, headerAt: undefined })}
-            >
-              {DELIMITERS.map((d) => (
-                <option key={d} value={d}>
-                  {DELIMITER_WORDS[d]}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
-        <Field label="Headings" help="The row that names the columns.">
-          {(ids) => (
-            <select
-              {...ids}
-              className="select select-sm w-full"
-              disabled={isBusy}
-              value={summary.headerAt}
-              onChange={(e) => change({ headerAt: Number(e.target.value), columns: undefined })}
-            >
-              <option value={-1}>there are none</option>
-              {[...new Set([...Array.from({ length: 10 }, (_, i) => i), summary.headerAt])]
-                .filter((at) => at >= 0)
-                .map((at) => (
-                  <option key={at} value={at}>
-                    in row {at + 1}
-                  </option>
-                ))}
-            </select>
-          )}
-        </Field>
-        <Field label="Decimals" help="In the ranges.">
-          {(ids) => (
-            <select
-              {...ids}
-              className="select select-sm w-full"
-              disabled={isBusy}
+    <section aria-label="How the list is read" className="card-flat flex max-h-[40%] shrink-0 flex-col gap-3 overflow-auto p-3 text-[13px]">
+      <div className="grid grid-cols-5 gap-4">
+        {isText ? (
+          <Choice
+            label="Encoding"
+            help={
+              summary.encodingConfidence >= 1
+                ? 'Certain.'
+                : `Guessed, ${Math.round(summary.encodingConfidence * 100)} % sure: look at the letters below.`
+            }
+            value={summary.encoding}
+            options={ENCODINGS}
+            isBusy={isBusy}
+            onChoose={(encoding) => change({ encoding: encoding as Encoding })}
+          />
+        ) : null}
+        {summary.sheets.length > 1 ? (
+          <Choice
+            label="Sheet"
+            value={summary.sheet}
+            options={summary.sheets.map((sheet) => [sheet, sheet])}
+            isBusy={isBusy}
+            onChoose={(sheet) => change({ ...anew, sheet })}
+          />
+        ) : null}
+        {format === 'delimited' ? (
+          <Choice
+            label="Columns are parted by"
+            value={summary.delimiter}
+            options={DELIMITERS.map((d) => [d, DELIMITER_WORDS[d]])}
+            isBusy={isBusy}
+            onChoose={(delimiter) => change({ ...anew, delimiter: delimiter as Delimiter })}
+          />
+        ) : null}
+        {isTable ? (
+          <>
+            <Choice
+              label="Headings"
+              help="The row that names the columns."
+              value={String(summary.headerAt)}
+              options={[['-1', 'there are none'], ...headerRows.map((at) => [String(at), `in row ${at + 1}`] as const)]}
+              isBusy={isBusy}
+              onChoose={(at) => change({ headerAt: Number(at), columns: undefined, headings: undefined })}
+            />
+            <Choice
+              label="Decimals"
+              help="In the ranges."
               value={summary.decimalComma ? 'comma' : 'point'}
-              onChange={(e) => change({ decimalComma: e.target.value === 'comma' })}
-            >
-              <option value="point">0.5 point</option>
-              <option value="comma">0,5 comma</option>
-            </select>
-          )}
-        </Field>
-        <TypedField
+              options={[
+                ['point', '0.5 point'],
+                ['comma', '0,5 comma'],
+              ]}
+              isBusy={isBusy}
+              onChoose={(decimals) => change({ decimalComma: decimals === 'comma' })}
+            />
+          </>
+        ) : null}
+        {isDeclared ? (
+          <>
+            <Choice
+              label="Members of structures lie"
+              help={
+                summary.unplaced > 0
+                  ? `See the controller’s manual: ${summary.unplaced} values have no address until it is said.`
+                  : 'No standard says how: see the controller’s manual.'
+              }
+              value={choices.layout ?? 'none'}
+              options={Object.entries(LAYOUT_WORDS)}
+              isBusy={isBusy}
+              onChoose={(layout) => change({ layout: layout as Layout })}
+            />
+            <Typed
+              label="Length of a STRING"
+              help="Where the program does not give it."
+              value={choices.textLength === undefined ? '' : String(choices.textLength)}
+              isBusy={isBusy}
+              onSet={(text) => change({ textLength: /^\d{1,4}$/.test(text) ? Number(text) : undefined })}
+            />
+          </>
+        ) : null}
+        <Typed
           label="Before every name"
           help="Keeps names of like devices apart."
           value={choices.prefix ?? ''}
@@ -110,138 +123,7 @@ export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingCh
           <span className="quiet">Letters of the file:</span> {summary.accented.join(' · ')}
         </p>
       ) : null}
-      <div className="grid grid-cols-2 gap-4">
-        <TypedField
-          label="Bring in only"
-          help="Patterns of names with * and ?, parted by spaces; empty brings all. Kept for the next version of the list."
-          value={(choices.rule?.include ?? []).join(' ')}
-          isBusy={isBusy}
-          onSet={(text) => change({ rule: { ...EVERYTHING, ...choices.rule, include: patternsOf(text) } })}
-        />
-        <TypedField
-          label="But not"
-          help="Such as *_tmp Spare*"
-          value={(choices.rule?.exclude ?? []).join(' ')}
-          isBusy={isBusy}
-          onSet={(text) => change({ rule: { ...EVERYTHING, ...choices.rule, exclude: patternsOf(text) } })}
-        />
-      </div>
-      {columnsNow.includes('panel') ? (
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm"
-            disabled={isBusy}
-            checked={choices.rule?.onlyForPanels ?? false}
-            onChange={(e) => change({ rule: { ...EVERYTHING, ...choices.rule, onlyForPanels: e.target.checked } })}
-          />
-          Only what the controller&apos;s program marks for panels
-        </label>
-      ) : null}
-      <div className="overflow-x-auto">
-        <table className="w-full" aria-label="Columns of the list">
-          <thead>
-            <tr className="quiet text-left">
-              <th className="pr-3">Heading</th>
-              {summary.columns.map((c, at) => (
-                <th key={at} className="max-w-44 truncate pr-3 font-semibold" title={c.heading}>
-                  {c.heading || `column ${at + 1}`}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            <tr>
-              <th scope="row" className="quiet pr-3 text-left font-normal">
-                Holds
-              </th>
-              {summary.columns.map((c, at) => (
-                <td key={at} className="pr-3">
-                  <select
-                    aria-label={`What column ${at + 1} holds`}
-                    className={`select select-xs min-w-28 ${c.confidence < 0.7 && c.key ? 'is-look' : ''}`}
-                    disabled={isBusy}
-                    value={c.key ?? ''}
-                    onChange={(e) =>
-                      change({
-                        headerAt: summary.headerAt,
-                        columns: columnsNow.map((key, i) => (i === at ? (e.target.value as ColumnKey | '') : key)),
-                      })
-                    }
-                  >
-                    <option value="">left out</option>
-                    {COLUMN_KEYS.map((key) => (
-                      <option key={key} value={key}>
-                        {COLUMN_WORDS[key]}
-                      </option>
-                    ))}
-                  </select>
-                  <span className={`block text-xs ${c.confidence < 0.7 && c.key ? 'is-look' : 'quiet'}`}>{sureness(c)}</span>
-                </td>
-              ))}
-            </tr>
-            <tr>
-              <th scope="row" className="quiet pr-3 text-left font-normal">
-                Such as
-              </th>
-              {summary.columns.map((c, at) => (
-                <td key={at} className="num max-w-44 truncate pr-3" title={c.samples.join(' · ')}>
-                  {c.samples[0] ?? ''}
-                </td>
-              ))}
-            </tr>
-          </tbody>
-        </table>
-      </div>
+      {isTable ? <ColumnsTable summary={summary} choices={choices} isBusy={isBusy} onChange={change} /> : null}
     </section>
-  );
-}
-
-function sureness({ key, why, confidence }: ColumnGuess): string {
-  if (why === 'chosen') return 'chosen';
-  if (!key) return 'heading not known';
-  return `by its ${why}, ${Math.round(confidence * 100)} %`;
-}
-
-function patternsOf(text: string): readonly string[] {
-  return text.split(/\s+/).filter(Boolean);
-}
-
-/** A text that counts when it is left or entered: each change reads the list anew. */
-function TypedField({
-  label,
-  help,
-  value,
-  isBusy,
-  onSet,
-}: {
-  readonly label: string;
-  readonly help: string;
-  readonly value: string;
-  readonly isBusy: boolean;
-  readonly onSet: (text: string) => void;
-}) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const set = (): void => {
-    if (typed !== null && typed !== value) onSet(typed);
-    setTyped(null);
-  };
-  return (
-    <Field label={label} help={help}>
-      {(ids) => (
-        <input
-          {...ids}
-          className="input input-sm w-full"
-          readOnly={isBusy}
-          value={typed ?? value}
-          onChange={(e) => setTyped(e.target.value)}
-          onBlur={set}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') set();
-            if (e.key === 'Escape') setTyped(null);
-          }}
-        />
-      )}
-    </Field>
   );
 }

@@ -7,9 +7,15 @@ import { call } from '../live/api.ts';
 import { useProject } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
 import { FileDrop } from '../parts/FileDrop.tsx';
+import { LIST_FILES } from './files.ts';
 import { dayAndTime } from '../parts/moment.ts';
 
-export function Sources({ onNewVersion }: { readonly onNewVersion: (file: File, source: Source) => void }) {
+interface SourcesProps {
+  readonly onNewVersion: (file: File, source: Source) => void;
+  readonly onCompare: (sourceId: string, from: string, to: string) => void;
+}
+
+export function Sources({ onNewVersion, onCompare }: SourcesProps) {
   const project = useProject();
   const [openId, setOpenId] = useState<string | null>(null);
   if (project.sources.length === 0)
@@ -17,8 +23,8 @@ export function Sources({ onNewVersion }: { readonly onNewVersion: (file: File, 
       <section aria-label="Lists brought in">
         <Empty title="No list brought in yet">
           <p>
-            Export the tag list from the controller&apos;s program as delimited text. It needs a column for the name and the address; type, comment,
-            unit, group, access and ranges are understood too, by their headings in several languages.
+            Export the tag list from the controller&apos;s program: as delimited text or a workbook (XLSX) with a column for the name and the address,
+            as declarations (IEC 61131-3 text or PLCopen XML), or as Mill Latch&apos;s own JSON. Headings are understood in several languages.
           </p>
         </Empty>
       </section>
@@ -45,6 +51,7 @@ export function Sources({ onNewVersion }: { readonly onNewVersion: (file: File, 
               isOpen={openId === s.id}
               onOpen={() => setOpenId(openId === s.id ? null : s.id)}
               onNewVersion={onNewVersion}
+              onCompare={onCompare}
             />
           ))}
         </tbody>
@@ -58,14 +65,17 @@ function SourceRows({
   isOpen,
   onOpen,
   onNewVersion,
-}: {
+  onCompare,
+}: SourcesProps & {
   readonly source: Source;
   readonly isOpen: boolean;
   readonly onOpen: () => void;
-  readonly onNewVersion: (file: File, source: Source) => void;
 }) {
   const project = useProject();
   const [versions, setVersions] = useState<readonly ListVersion[] | null>(null);
+  const [marked, setMarked] = useState<readonly string[]>([]);
+  /** The earlier of the two that are marked, and the later one. */
+  const pair = (versions ?? []).filter((v) => marked.includes(v.id)).reverse();
   const open = (): void => {
     onOpen();
     if (!isOpen)
@@ -83,10 +93,13 @@ function SourceRows({
             <button type="button" className="btn btn-sm btn-ghost" aria-expanded={isOpen} onClick={open}>
               Versions
             </button>
+            <a className="btn btn-sm btn-ghost" href={`/api/v1/devices/${source.deviceId}/list`} download>
+              Take out as CSV
+            </a>
             <FileDrop
               label={`New version of ${source.fileName}`}
               ask="New version …"
-              accept=".csv,.txt,.tsv,text/csv,text/plain"
+              accept={LIST_FILES}
               chosen={null}
               onFile={(file) => onNewVersion(file, source)}
             />
@@ -100,17 +113,39 @@ function SourceRows({
             {versions?.length === 0 ? <span className="quiet">Brought in before versions were kept.</span> : null}
             <ul>
               {versions?.map((v) => (
-                <li key={v.id} className="flex gap-4">
+                <li key={v.id} className="flex h-7 items-center gap-4">
+                  {versions.length > 1 ? (
+                    <input
+                      type="checkbox"
+                      className="checkbox checkbox-xs"
+                      aria-label={`Compare the version of ${dayAndTime(v.at)}`}
+                      checked={marked.includes(v.id)}
+                      onChange={() => setMarked((now) => (now.includes(v.id) ? now.filter((id) => id !== v.id) : [...now.slice(-1), v.id]))}
+                    />
+                  ) : null}
                   <span className="w-44">{dayAndTime(v.at)}</span>
                   <span className="num w-16 text-right">{v.rowCount}</span>
-                  <span>{v.fileName}</span>
+                  <span className="max-w-80 truncate" title={v.fileName}>
+                    {v.fileName}
+                  </span>
                   <span className="quiet">
                     by {v.origin === 'engineer' ? 'the engineer' : v.origin}
+                    {v.programVersion ? ` · version ${v.programVersion} of the program` : ''}
                     {v.id === source.versionId ? ' · the tags stand at this one' : ''}
                   </span>
                 </li>
               ))}
             </ul>
+            {versions && versions.length > 1 ? (
+              <button
+                type="button"
+                className="btn btn-sm mt-1"
+                disabled={pair.length !== 2}
+                onClick={() => onCompare(source.id, pair[0]?.id ?? '', pair[1]?.id ?? '')}
+              >
+                {pair.length === 2 ? 'Compare the two' : 'Mark two to compare them'}
+              </button>
+            ) : null}
           </td>
         </tr>
       ) : null}

@@ -17,6 +17,9 @@ export interface DraftHandle {
   readonly choices: DraftChoices;
   readonly isBusy: boolean;
   open(file: File, deviceId: string, sourceId: string | null): Promise<void>;
+  /** Asks a device for the tags that it lists itself. */
+  ask(deviceId: string): Promise<void>;
+  compare(sourceId: string, from: string, to: string): Promise<void>;
   read(choices: DraftChoices): Promise<void>;
   take(decisions: DraftDecisions): Promise<Result<Applied>>;
   discard(): void;
@@ -74,6 +77,21 @@ export function useDraft(choicesOf: (sourceId: string) => DraftChoices): DraftHa
       if (!opened.ok) return setProblem(opened.problem);
       setChoices(choicesOf(opened.value.sourceId));
       setStatus(opened.value);
+    },
+    async ask(deviceId) {
+      discard();
+      setSending(true);
+      const opened = await call<DraftStatus>('POST', `/devices/${deviceId}/list/draft`);
+      setSending(false);
+      if (!opened.ok) return setProblem(opened.problem);
+      setChoices(choicesOf(opened.value.sourceId));
+      setStatus(opened.value);
+    },
+    async compare(sourceId, from, to) {
+      discard();
+      const opened = await call<DraftStatus>('POST', `/lists/sources/${sourceId}/compare`, { from, to });
+      if (opened.ok) setStatus(opened.value);
+      else setProblem(opened.problem);
     },
     async read(wanted) {
       if (!id) return;

@@ -90,7 +90,7 @@ export function useChange(): (label: string, changes: readonly Change[], how?: {
     async (label, changes, how) => {
       const seen = changes.map((c) => ({ ...c, was: c.was ?? wasIn(client.project?.entity(c.kind, c.id) ?? null, c.set) }));
       const done = await call<Applied>('POST', '/commands', { id: uuid(), label: label.slice(0, 200), changes: seen });
-      if (done.ok) client.applyChanges(done.value.revision, done.value.changes);
+      if (done.ok) client.applyChanges(done.value);
       else if (!how?.quiet) toast.error(done.problem.message, { description: done.problem.remedy });
       return done;
     },
@@ -111,7 +111,7 @@ export function useStep(): (way: 'undo' | 'redo') => Promise<void> {
     async (way) => {
       const done = await call<Applied>('POST', `/${way}`);
       if (done.ok) {
-        client.applyChanges(done.value.revision, done.value.changes);
+        client.applyChanges(done.value);
         toast(done.value.label);
       } else toast(done.problem.message);
     },

@@ -9,18 +9,21 @@ import {
   type ClientMessage,
   type LiveSample,
   type ServerBatch,
+  type ServerChange,
   type ServerHeld,
   type ServerMessage,
+  type ServerPart,
 } from '@/core/live/messages.ts';
 import { v7 as uuid } from 'uuid';
 import type { Status } from '@/core/live/status.ts';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
 import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
+import { inSlices } from '@/core/inSlices.ts';
 import type { Result } from '@/core/result.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { qualityInWords, qualityOf, type QualityLevel } from '@/core/value/quality.ts';
 import { call } from './api.ts';
-import { ProjectView } from './project.ts';
+import { ProjectView, type ComingProject } from './project.ts';
 
 /** A tag's value as it may be shown now: a good sample that has grown old is no longer good. */
 export interface TagView {
@@ -37,6 +40,8 @@ export type Drawn = { readonly elementId: string; readonly text: string; readonl
 const NOTHING_YET: TagView = { sample: null, level: 'bad', why: 'not read yet', text: NO_VALUE_TEXT };
 const SUBSCRIBE_DELAY_MS = 30;
 const RECONNECT_MS = 700;
+/** Changes, or tags of a project, above which a page works in slices. */
+const LARGE = 2000;
 /** Beyond two periods: one time-out with its retry, and the batches' own delay. */
 const AGE_ALLOWANCE_MS = 2500;
 
@@ -61,6 +66,10 @@ export class LiveClient {
   #boot = '';
   #lastBatchAt = 0;
   #serverTime = 0;
+  /** The project after a large change, while what is asked of all its tags is worked out. */
+  #coming: ProjectView | null = null;
+  /** What has come of a large change. */
+  #parts: { readonly revision: number; count: number; readonly coming: ComingProject } | null = null;
   #loading = false;
   /** Something changed while the project was being loaded, so what comes may be older than that. */
   #loadAgain = false;
@@ -149,17 +158,67 @@ export class LiveClient {
     };
   }
 
-  /** Takes changes that the server confirmed; a gap means that something was missed. */
-  applyChanges(revision: number, changes: Applied['changes']): void {
+  /** Taken into tables of its own at once: all of them together would hold the page up. */
+  #takePart({ revision, changes }: ServerPart): void {
+    if (this.#parts?.revision !== revision) {
+      const base = this.#coming ?? this.project;
+      this.#parts = base?.revision === revision - 1 ? { revision, count: 0, coming: base.coming() } : null;
+    }
+    if (!this.#parts) return;
+    this.#parts.count++;
+    this.#parts.coming.take(changes);
+  }
+
+  /** A change whose parts did not all come would leave the page with less than there is. */
+  #takeChange(message: ServerChange): void {
+    const parts = this.#parts;
+    this.#parts = null;
+    if (message.parts === 0) return this.applyChanges(message);
+    const known = this.#coming ?? this.project;
+    if (known && message.revision <= known.revision) return;
     if (this.#loading) this.#loadAgain = true;
-    if (!this.project || revision <= this.project.revision) return;
-    if (revision > this.project.revision + 1) {
+    if (!known || parts?.revision !== message.revision || parts.count !== message.parts || known.revision !== message.revision - 1)
+      return void this.#load();
+    parts.coming.take(message.changes);
+    this.#follow(known.followedBy(message.revision, parts.coming), true);
+  }
+
+  /** Takes changes that the server confirmed; a gap means that something was missed. */
+  applyChanges({ revision, changes, isShortened }: Applied): void {
+    // Told by the live channel, part by part.
+    if (isShortened) return;
+    if (this.#loading) this.#loadAgain = true;
+    const known = this.#coming ?? this.project;
+    if (!known || revision <= known.revision) return;
+    if (revision > known.revision + 1) {
       void this.#load();
       return;
     }
-    this.project = this.project.withChanges(revision, changes);
+    this.#follow(known.withChanges(revision, changes), changes.length > LARGE);
+  }
+
+  #follow(next: ProjectView, isLarge: boolean): void {
     this.lastChangeAt = new Date();
+    if (this.#coming) this.#coming = next;
+    else if (isLarge) void this.#showSlowly(next);
+    else this.#show(next);
+  }
+
+  #show(project: ProjectView): void {
+    this.project = project;
     this.#tell();
+  }
+
+  /** What is asked of all tags is worked out before the views ask it; what changes meanwhile comes along. */
+  async #showSlowly(project: ProjectView): Promise<void> {
+    for (let next = (this.#coming = project); ; next = this.#coming) {
+      await inSlices(next.tallying());
+      // The project was loaded anew meanwhile.
+      if (this.#coming === null) return;
+      if (this.#coming !== next) continue;
+      this.#coming = null;
+      return this.#show(next);
+    }
   }
 
   #connect(): void {
@@ -184,7 +243,7 @@ export class LiveClient {
   #take(message: ServerMessage): void {
     switch (message.kind) {
       case 'hello':
-        if (message.boot !== this.#boot || message.revision !== this.project?.revision) void this.#load();
+        if (message.boot !== this.#boot || message.revision !== (this.#coming ?? this.project)?.revision) void this.#load();
         this.#boot = message.boot;
         this.#subscribeNow();
         break;
@@ -192,10 +251,14 @@ export class LiveClient {
         this.#takeBatch(message);
         break;
       case 'change':
-        this.applyChanges(message.revision, message.changes);
+        this.#takeChange(message);
+        break;
+      case 'part':
+        this.#takePart(message);
         break;
       case 'proof':
         if (this.#loading) this.#loadAgain = true;
+        if (this.#coming) this.#coming = this.#coming.withProof(message.proof);
         this.project = this.project?.withProof(message.proof) ?? null;
         this.#tell();
         break;
@@ -239,9 +302,15 @@ export class LiveClient {
       loaded = await call<Snapshot>('GET', '/project');
     } while (this.#loadAgain);
     this.#loading = false;
+    this.#coming = null;
     if (loaded.ok) {
-      this.project = ProjectView.of(loaded.value);
+      const project = ProjectView.of(loaded.value);
       this.loadProblem = null;
+      if (project.tagCount > LARGE) {
+        void this.#showSlowly(project);
+        return;
+      }
+      this.project = project;
     } else this.loadProblem = loaded.problem.message;
     this.#tell();
     if (!loaded.ok) setTimeout(() => void this.#load(), RECONNECT_MS * 2);

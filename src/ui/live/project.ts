@@ -1,16 +1,22 @@
 /** The project as a page holds it, and how changes that come over the live channel are taken into it. */
 import type { Proof } from '@/core/check/checkResult.ts';
-import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
+import type { Applied, AppliedChange, Snapshot } from '@/core/project/snapshot.ts';
 import type { Device, Element, Entities, EntityKind, Link, Page, Panel, Project, Source, Tag, TagScale } from '@/core/project/entities.ts';
 import { proofState, type ProofState } from '@/core/check/proofState.ts';
+import { atOnce } from '@/core/inSlices.ts';
 import { fail, type Result } from '@/core/result.ts';
 import { EffectiveSignals, type EffectiveSignal } from '@/drivers/effective.ts';
+import { tallyAfter, tallyOf, type Tallied, type TagTally } from './tagTally.ts';
 
 type Tables = { readonly [K in EntityKind]: ReadonlyMap<string, Entities[K]> };
 
 /** Unchanging: every change makes a new one, so that views see by identity what is new. */
-export class ProjectView {
-  #sorted: readonly Tag[] | null = null;
+export class ProjectView implements Tallied {
+  #tally: TagTally | null = null;
+  /** What it came from, until its own tally is worked out. */
+  #before: { readonly view: ProjectView; readonly changes: Applied['changes'] } | null = null;
+  #proofCounts: Readonly<Record<ProofState, number>> | null = null;
+  #scaleCount: number | null = null;
 
   private constructor(
     readonly revision: number,
@@ -39,24 +45,59 @@ export class ProjectView {
   }
 
   withChanges(revision: number, changes: Applied['changes']): ProjectView {
-    const tables: Record<string, ReadonlyMap<string, unknown>> = { ...this.tables };
-    const fresh = new Set<string>();
-    for (const { kind, id, after } of changes) {
-      if (!fresh.has(kind)) {
-        tables[kind] = new Map(tables[kind]);
-        fresh.add(kind);
-      }
-      const table = tables[kind] as Map<string, unknown>;
-      if (after === null) table.delete(id);
-      else table.set(id, after);
-    }
-    return new ProjectView(revision, tables as unknown as Tables, this.proofs, this.known);
+    const coming = new ComingProject(this.tables);
+    coming.take(changes);
+    return this.followedBy(revision, coming);
+  }
+
+  /** The start of a change that comes in parts. */
+  coming(): ComingProject {
+    return new ComingProject(this.tables);
+  }
+
+  /** @param coming begun from this one, or from one with the same tables */
+  followedBy(revision: number, coming: ComingProject): ProjectView {
+    const view = new ProjectView(revision, coming.tables, this.proofs, this.known);
+    view.#before = { view: this, changes: coming.changes };
+    return view;
+  }
+
+  /** Works out, in steps, what is asked of all tags; without it the first who asks waits for it. */
+  *tallying(): Generator<void, TagTally> {
+    if (this.#tally) return this.#tally;
+    const before = this.#before;
+    this.#before = null;
+    return (this.#tally = before ? yield* tallyAfter(this, yield* before.view.tallying(), before.changes) : yield* tallyOf(this));
+  }
+  get #known(): TagTally {
+    return this.#tally ?? atOnce(this.tallying());
+  }
+
+  allTags(): Iterable<Tag> {
+    return this.tables.tag.values();
+  }
+  get tagCount(): number {
+    return this.tables.tag.size;
+  }
+  /** Tags whose settings do not fit together. */
+  get unfit(): ReadonlySet<string> {
+    return this.#known.unfit;
+  }
+  /** Tags that seem to want a scale. */
+  get toScale(): ReadonlySet<string> {
+    return this.#known.toScale;
+  }
+  tagCountOn(deviceId: string): number {
+    return this.#known.countOn.get(deviceId) ?? 0;
   }
 
   withProof(proof: Proof): ProjectView {
     const proofs = new Map(this.proofs);
     proofs.set(proof.tagId, [...(proofs.get(proof.tagId) ?? []).filter((p) => p.digest !== proof.digest), proof]);
-    return new ProjectView(this.revision, this.tables, proofs, this.known);
+    const view = new ProjectView(this.revision, this.tables, proofs, this.known);
+    view.#tally = this.#tally;
+    if (!this.#tally) view.#before = { view: this, changes: [] };
+    return view;
   }
 
   get project(): Project {
@@ -71,18 +112,19 @@ export class ProjectView {
   get sources(): readonly Source[] {
     return [...this.tables.source.values()].sort((a, b) => b.importedAt.localeCompare(a.importedAt));
   }
-  /** By device, then as the controller's memory lies. */
+  /** By group, then by name. */
   get tags(): readonly Tag[] {
-    this.#sorted ??= [...this.tables.tag.values()].sort(
-      (a, b) => a.group.localeCompare(b.group) || a.name.localeCompare(b.name, 'en', { numeric: true }),
-    );
-    return this.#sorted;
+    return this.#known.sorted;
   }
   get panels(): readonly Panel[] {
     return sortedByName(this.tables.panel);
   }
   get scaleCount(): number {
-    return [...this.tables.scale.values()].filter((s) => s.scale.kind !== 'none').length;
+    if (this.#scaleCount === null) {
+      this.#scaleCount = 0;
+      for (const { scale } of this.tables.scale.values()) if (scale.kind !== 'none') this.#scaleCount++;
+    }
+    return this.#scaleCount;
   }
 
   entity<K extends EntityKind>(kind: K, id: string): Entities[K] | null {
@@ -135,9 +177,48 @@ export class ProjectView {
 
   /** How many tags are in each state of proof. */
   proofCounts(): Readonly<Record<ProofState, number>> {
-    const counts = { proven: 0, failed: 0, changed: 0, unproven: 0 };
-    for (const tag of this.tables.tag.values()) counts[this.proofOf(tag.id).state]++;
-    return counts;
+    if (!this.#proofCounts) {
+      const counts = { proven: 0, failed: 0, changed: 0, unproven: this.tables.tag.size };
+      for (const tagId of this.proofs.keys()) {
+        if (!this.tables.tag.has(tagId)) continue;
+        counts.unproven--;
+        counts[this.proofOf(tagId).state]++;
+      }
+      this.#proofCounts = counts;
+    }
+    return this.#proofCounts;
+  }
+}
+
+/** Tables that changes are taken into as they come. */
+export class ComingProject {
+  readonly #tables: Record<string, ReadonlyMap<string, unknown>>;
+  readonly #fresh = new Set<string>();
+  readonly #changes: AppliedChange[] = [];
+
+  constructor(tables: Tables) {
+    this.#tables = { ...tables };
+  }
+
+  get tables(): Tables {
+    return this.#tables as unknown as Tables;
+  }
+  get changes(): Applied['changes'] {
+    return this.#changes;
+  }
+
+  take(changes: Applied['changes']): void {
+    for (const change of changes) {
+      const { kind, id, after } = change;
+      this.#changes.push(change);
+      if (!this.#fresh.has(kind)) {
+        this.#tables[kind] = new Map(this.#tables[kind]);
+        this.#fresh.add(kind);
+      }
+      const table = this.#tables[kind] as Map<string, unknown>;
+      if (after === null) table.delete(id);
+      else table.set(id, after);
+    }
   }
 }
 

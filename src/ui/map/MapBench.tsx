@@ -19,18 +19,17 @@ export function MapBench() {
   const counts = useStatus()?.values;
   const doubtfulCount = (counts?.uncertain ?? 0) + (counts?.bad ?? 0);
   const doubtful = useDoubtful(onlyDoubtful);
-  const unfit = useMemo(() => project.tags.filter((t) => !project.effective(t.id).ok).length, [project]);
+  const unfit = project.unfit.size;
   const tags = useMemo(
     () =>
       matching(
         project.tags,
         text,
-        (t) =>
-          (deviceId === '' || t.deviceId === deviceId) && (!onlyUnfit || !project.effective(t.id).ok) && (doubtful === null || doubtful.has(t.id)),
+        (t) => (deviceId === '' || t.deviceId === deviceId) && (!onlyUnfit || project.unfit.has(t.id)) && (doubtful === null || doubtful.has(t.id)),
       ),
     [project, text, deviceId, onlyUnfit, doubtful],
   );
-  if (project.tags.length === 0 && !adding)
+  if (project.tagCount === 0 && !adding)
     return (
       <Empty title="No tags yet">
         <p>Bring in the controller&apos;s tag list, or make a tag by hand.</p>
@@ -93,7 +92,7 @@ export function MapBench() {
           </button>
         ) : null}
         <span className="quiet" role="status">
-          {tags.length === project.tags.length ? `${tags.length} tags` : `${tags.length} of ${project.tags.length} tags`}
+          {tags.length === project.tagCount ? `${tags.length} tags` : `${tags.length} of ${project.tagCount} tags`}
         </span>
         <span className="flex-1" />
         <span className="quiet text-xs">

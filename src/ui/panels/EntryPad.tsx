@@ -2,7 +2,7 @@
 /** Takes a value for a tag: says before it is sent what the controller will really hold. */
 import { useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
-import { parseInput, planWrite } from '@/core/signal.ts';
+import { parseFor, planWrite } from '@/core/signal.ts';
 import { useProject } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
@@ -14,7 +14,7 @@ export function EntryPad({ tag, label, onClose }: { readonly tag: Tag; readonly 
   const [problem, setProblem] = useState<string | null>(null);
   const { write, busy } = useWrite();
   const effective = project.effective(tag.id);
-  const parsed = effective.ok && text.trim() !== '' ? parseInput(effective.value.def.type, text) : null;
+  const parsed = effective.ok && text.trim() !== '' ? parseFor(effective.value.def, text) : null;
   const plan = effective.ok && parsed?.ok ? planWrite(effective.value.def, parsed.value) : null;
   const wrong = problem ?? (parsed && !parsed.ok ? parsed.problem.message : plan && !plan.ok ? plan.problem.message : undefined);
   const send = async (): Promise<void> => {

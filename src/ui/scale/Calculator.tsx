@@ -1,7 +1,7 @@
 'use client';
 /** A calculator both ways: it calls the same two functions as everything else. */
 import { useState } from 'react';
-import { engineeringText, followWire, parseInput, planWrite, rawText, type SignalDefinition } from '@/core/signal.ts';
+import { engineeringText, followWire, parseFor, parseInput, planWrite, rawText, type SignalDefinition } from '@/core/signal.ts';
 import { Field } from '../parts/Field.tsx';
 
 export function Calculator({ def }: { readonly def: SignalDefinition }) {
@@ -59,7 +59,7 @@ function fromRaw(def: SignalDefinition, text: string): Answer {
 }
 
 function fromEngineering(def: SignalDefinition, text: string): Answer {
-  const parsed = parseInput(def.type, text);
+  const parsed = parseFor(def, text);
   if (!parsed.ok) return { problem: parsed.problem.message };
   const plan = planWrite({ ...def, range: null }, parsed.value);
   if (!plan.ok) return { problem: plan.problem.message };

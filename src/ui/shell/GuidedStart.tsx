@@ -38,7 +38,7 @@ export function GuidedStart() {
     },
     {
       name: 'tags',
-      isDone: project.tags.length > 0,
+      isDone: project.tagCount > 0,
       todo: 'Bring in the controller’s tag list, or make one tag by hand in Map.',
       path: '/lists',
       go: 'Go to Lists',

@@ -55,12 +55,12 @@ export function LineOfWork() {
 function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
   const devices = project.devices.length;
   const answering = status?.devices.filter((d) => d.state === 'answering').length ?? 0;
-  const tags = project.tags;
-  const unfit = tags.filter((t) => !project.effective(t.id).ok).length;
+  const tags = project.tagCount;
+  const unfit = project.unfit.size;
   const { bad = 0, uncertain: doubtful = 0 } = status?.values ?? {};
   const proofs = project.proofCounts();
   const scaled = project.scaleCount;
-  const unscaled = tags.filter((t) => t.unit !== '' && /INT$/.test(t.type) && !project.scale(t.id)).length;
+  const unscaled = project.toScale.size;
   const panels = project.panels;
   const pages = panels.reduce((n, p) => n + project.pagesOf(p.id).length, 0);
   const some = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;
@@ -85,16 +85,16 @@ function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
     {
       path: '/map',
       name: 'Map',
-      tone: tags.length === 0 ? 'idle' : unfit > 0 ? 'bad' : bad + doubtful > 0 ? 'look' : 'done',
+      tone: tags === 0 ? 'idle' : unfit > 0 ? 'bad' : bad + doubtful > 0 ? 'look' : 'done',
       note:
-        tags.length === 0
+        tags === 0
           ? 'no tags yet'
-          : `${some(tags.length, 'tag')}${unfit > 0 ? ` · ${unfit} do not fit` : bad > 0 ? ` · ${bad} without a value` : doubtful > 0 ? ` · ${doubtful} doubtful` : ''}`,
+          : `${some(tags, 'tag')}${unfit > 0 ? ` · ${unfit} do not fit` : bad > 0 ? ` · ${bad} without a value` : doubtful > 0 ? ` · ${doubtful} doubtful` : ''}`,
     },
     {
       path: '/scale',
       name: 'Scale',
-      tone: tags.length === 0 ? 'idle' : unscaled > 0 ? 'look' : 'done',
+      tone: tags === 0 ? 'idle' : unscaled > 0 ? 'look' : 'done',
       note: unscaled > 0 ? `${scaled} scaled · ${unscaled} to look at` : `${scaled} scaled`,
     },
     {
@@ -107,7 +107,7 @@ function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
       path: '/check',
       name: 'Check',
       tone: proofs.failed > 0 ? 'bad' : proofs.changed > 0 ? 'look' : proofs.proven > 0 && proofs.unproven === 0 ? 'done' : 'idle',
-      note: `${proofs.proven} of ${tags.length} proven${proofs.failed > 0 ? ` · ${proofs.failed} failed` : proofs.changed > 0 ? ` · ${proofs.changed} changed` : ''}`,
+      note: `${proofs.proven} of ${tags} proven${proofs.failed > 0 ? ` · ${proofs.failed} failed` : proofs.changed > 0 ? ` · ${proofs.changed} changed` : ''}`,
     },
   ];
 }

@@ -82,7 +82,7 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
       setSeen(done);
       return;
     }
-    live.applyChanges(done.value.revision, done.value.changes);
+    live.applyChanges(done.value);
     toast(done.value.label, { action: { label: 'Undo', onClick: () => void step('undo') } });
     onDone();
   };

@@ -2,6 +2,7 @@
 import { ValidationError, type AnyObjectSchema, type InferType } from 'yup';
 import { nextTurn } from '@/core/inSlices.ts';
 import { isLarge, jsonPortions } from '@/core/jsonPortions.ts';
+import { shortened, type Applied } from '@/core/project/snapshot.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { validateInSlices } from './validateInSlices.ts';
 
@@ -39,6 +40,11 @@ export function answer<T>(result: Result<T>): Response {
     },
   });
   return new Response(body, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
+}
+
+/** What was applied; thousands of changes are not repeated. */
+export function answerApplied(result: Result<Applied>): Response {
+  return answer(result.ok ? ok(shortened(result.value)) : result);
 }
 
 export function problem(p: Problem, status = STATUS[p.code] ?? 422): Response {

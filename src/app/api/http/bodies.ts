@@ -24,6 +24,8 @@ export const TAKE_DRAFT_BODY = object({
   leaveOutBad: boolean().required('Say whether rows that are not understood are left out.'),
 }).noUnknown(true, only);
 
+export const COMPARE_BODY = object({ from: id('The earlier version'), to: id('The later version') }).noUnknown(true, only);
+
 export const COMMIT_BODY = object({
   commandId: id('The command'),
   sourceId: id('The source'),

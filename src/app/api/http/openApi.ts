@@ -51,7 +51,10 @@ function described({ path, method, summary, answer, body, query, takesFile, give
     ...(body ? { requestBody: { required: true, content: { 'application/json': { schema: convertSchema(body) } } } } : {}),
     ...(takesFile ? { requestBody: { required: true, content: { 'application/zip': { schema: {} } } } } : {}),
     responses: {
-      '200': { description: answer, content: { [givesFile ? 'application/zip' : 'application/json']: { schema: {} } } },
+      '200': {
+        description: answer,
+        content: { [typeof givesFile === 'string' ? givesFile : givesFile ? 'application/zip' : 'application/json']: { schema: {} } },
+      },
       default: {
         description: 'What is wrong and what to try',
         content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },

@@ -4,6 +4,7 @@ import { COMMAND_SCHEMA } from '@/core/project/entities.ts';
 import {
   CHECK_BODY,
   COMMIT_BODY,
+  COMPARE_BODY,
   FIND_BODY,
   FIND_VALUE_BODY,
   JOIN_BODY,
@@ -27,7 +28,7 @@ export interface Operation {
   readonly body?: AnyObjectSchema;
   /** The body is a file as it is. */
   readonly takesFile?: boolean;
-  readonly givesFile?: boolean;
+  readonly givesFile?: boolean | string;
   readonly query?: Readonly<Record<string, string>>;
 }
 
@@ -145,6 +146,13 @@ export const OPERATIONS: readonly Operation[] = [
     query: { part: 'all, bad, leftOut, added, changed, gone or proposals', from: 'how many to pass over', limit: 'how many, up to 500' },
   },
   {
+    method: 'get',
+    path: '/lists/drafts/{id}/tree',
+    summary: 'The tags of a draft as a tree, one level at a time',
+    answer: 'Groups, structures, arrays and tags under a node, each with its counts and its pattern',
+    query: { node: 'index of the node; 0, the root, without it' },
+  },
+  {
     method: 'post',
     path: '/lists/drafts/{id}/commit',
     summary: 'Take a draft as one change, all or nothing',
@@ -160,10 +168,30 @@ export const OPERATIONS: readonly Operation[] = [
   },
   {
     method: 'post',
+    path: '/lists/sources/{id}/compare',
+    summary: 'Compare two versions of a list that were brought in',
+    answer: 'A draft that can only be looked at',
+    body: COMPARE_BODY,
+  },
+  {
+    method: 'post',
     path: '/lists/commit',
     summary: 'Bring a tag list in, all rows or none',
     answer: 'The new revision and the tags',
     body: COMMIT_BODY,
+  },
+  {
+    method: 'post',
+    path: '/devices/{id}/list/draft',
+    summary: 'Ask a device for the tags that it lists itself, and begin to read them',
+    answer: 'The draft, and how far reading is',
+  },
+  {
+    method: 'get',
+    path: '/devices/{id}/list',
+    summary: 'The tags of a device as a list in the columns that come in',
+    answer: 'Delimited text',
+    givesFile: 'text/csv',
   },
   {
     method: 'post',

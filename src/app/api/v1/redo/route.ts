@@ -1,4 +1,4 @@
-import { answer, guarded } from '../../http/answers.ts';
+import { answerApplied, guarded } from '../../http/answers.ts';
 import { services } from '../../http/services.ts';
 
-export const POST = guarded(async () => answer(await services().projects.step('redo')));
+export const POST = guarded(async () => answerApplied(await services().projects.step('redo')));

@@ -1,8 +1,8 @@
-import { answer, guarded, readBody } from '../../../http/answers.ts';
+import { answerApplied, guarded, readBody } from '../../../http/answers.ts';
 import { COMMIT_BODY } from '../../../http/bodies.ts';
 import { services } from '../../../http/services.ts';
 
 export const POST = guarded(async (request: Request) => {
   const body = await readBody(request, COMMIT_BODY);
-  return answer(body.ok ? await services().lists.commit(body.value) : body);
+  return answerApplied(body.ok ? await services().lists.commit(body.value) : body);
 });

@@ -13,6 +13,7 @@ const QUERY = object({
 export const POST = guarded(async (request: Request) => {
   const query = readQuery(request, QUERY);
   if (!query.ok) return problem(query.problem);
+  services().lists.warm();
   const file = await readFile(request, MAX_LIST_BYTES);
   if (!file.ok) return problem(file.problem);
   const { deviceId, fileName, sourceId = null } = query.value;

@@ -1,4 +1,4 @@
-import { answer, guarded, problem, readBody } from '../../../../../http/answers.ts';
+import { answerApplied, guarded, problem, readBody } from '../../../../../http/answers.ts';
 import { TAKE_DRAFT_BODY } from '../../../../../http/bodies.ts';
 import { services } from '../../../../../http/services.ts';
 
@@ -6,5 +6,5 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   const body = await readBody(request, TAKE_DRAFT_BODY);
   if (!body.ok) return problem(body.problem);
   const { commandId, ...decisions } = body.value;
-  return answer(await services().lists.take((await context.params).id, commandId, decisions));
+  return answerApplied(await services().lists.take((await context.params).id, commandId, decisions));
 });

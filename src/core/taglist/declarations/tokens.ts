@@ -1,0 +1,135 @@
+/** The words of IEC 61131-3 text (third edition, 6.1), with where each stands. Comments and pragmas are kept beside them. */
+import { fail, ok, type Problem, type Result } from '../../result.ts';
+
+export interface Token {
+  readonly kind: 'word' | 'number' | 'literal' | 'text' | 'location' | 'sign' | 'end';
+  /** A word in capitals is compared by; `text` is as it stands. */
+  readonly text: string;
+  readonly line: number;
+  readonly column: number;
+  /** Comments and pragmas that stand before it, since the token before. */
+  readonly before: readonly Remark[];
+}
+export interface Remark {
+  readonly kind: 'comment' | 'pragma';
+  readonly text: string;
+  readonly line: number;
+}
+
+const SIGNS = [':=', '..', '=>', '**', '<=', '>=', '<>', ':', ';', ',', '(', ')', '[', ']', '.', '=', '+', '-', '*', '/', '<', '>', '&', '^', '#'];
+const WORD = /[\p{L}_][\p{L}\p{N}_]*/uy;
+/** `16#FF_FF`, `2.5E3`, `100_000`. */
+const NUMBER = /\d[\d_]*(?:#[0-9A-Fa-f_]+|(?:\.\d[\d_]*)?(?:[eE][+-]?\d+)?)/y;
+/** What follows the # of `T#1h2m`, `INT#5`, `DT#2026-03-01-06:30:00`, `Mode#Running`. */
+const LITERAL = /[^\s;,()[\]{}]*/y;
+const LOCATION = /%[\p{L}]*\*?[\d.]*/uy;
+
+/** Refuses a comment, pragma or text that is never closed, and characters that the notation does not have. */
+export function tokensOf(text: string): Result<readonly Token[]> {
+  const tokens: Token[] = [];
+  let before: Remark[] = [];
+  let [at, line, lineAt] = [0, 1, 0];
+  const here = (): string => `line ${line}, column ${at - lineAt + 1}`;
+  const match = (pattern: RegExp, from: number): string => {
+    pattern.lastIndex = from;
+    return pattern.exec(text)?.[0] ?? '';
+  };
+  const pass = (to: number): void => {
+    for (let next = text.indexOf('\n', at); next >= 0 && next < to; next = text.indexOf('\n', next + 1)) [line, lineAt] = [line + 1, next + 1];
+    at = to;
+  };
+  const push = (kind: Token['kind'], words: string, length: number): void => {
+    tokens.push({ kind, text: words, line, column: at - lineAt + 1, before });
+    before = [];
+    pass(at + length);
+  };
+  while (at < text.length) {
+    const char = text[at] ?? '';
+    if (/\s|\uFEFF/.test(char)) {
+      pass(at + 1);
+      continue;
+    }
+    if (text.startsWith('//', at)) {
+      const end = text.indexOf('\n', at);
+      const to = end < 0 ? text.length : end;
+      before.push({ kind: 'comment', text: text.slice(at + 2, to).trim(), line });
+      pass(to);
+      continue;
+    }
+    if (text.startsWith('(*', at) || text.startsWith('/*', at) || char === '{') {
+      const end = closing(text, at);
+      if (end < 0)
+        return fail('not-closed', `A ${char === '{' ? 'pragma' : 'comment'} is never closed.`, 'Close it, or export the declarations again.', here());
+      const inner = char === '{' ? text.slice(at + 1, end - 1) : text.slice(at + 2, end - 2);
+      before.push({ kind: char === '{' ? 'pragma' : 'comment', text: inner.replace(/\s+/g, ' ').trim(), line });
+      pass(end);
+      continue;
+    }
+    if (char === "'" || char === '"') {
+      // A $ takes the next character as it is: $' is a quote inside.
+      let end = at + 1;
+      while (end < text.length && text[end] !== char && text[end] !== '\n') end += text[end] === '$' ? 2 : 1;
+      if (text[end] !== char) return fail('not-closed', 'A text is never closed on its line.', 'Close its quotes.', here());
+      push('text', text.slice(at, end + 1), end + 1 - at);
+      continue;
+    }
+    if (char === '%') {
+      const location = match(LOCATION, at);
+      push('location', location, location.length);
+      continue;
+    }
+    const word = match(WORD, at);
+    if (word !== '') {
+      if (text[at + word.length] === '#') {
+        const value = match(LITERAL, at + word.length + 1);
+        // The dots of a subrange are none of the literal's: INT#0..INT#9.
+        const plain = value.split('..')[0] ?? '';
+        push('literal', `${word}#${plain}`, word.length + 1 + plain.length);
+      } else push('word', word, word.length);
+      continue;
+    }
+    const number = match(NUMBER, at);
+    if (number !== '') {
+      push('number', number, number.length);
+      continue;
+    }
+    const sign = SIGNS.find((s) => text.startsWith(s, at));
+    if (sign === undefined)
+      return fail(
+        'character',
+        `“${String.fromCodePoint(text.codePointAt(at) ?? 0)}” does not belong in declarations.`,
+        'Check that the file is text as IEC 61131-3 writes it.',
+        here(),
+      );
+    push('sign', sign, sign.length);
+  }
+  push('end', '', 0);
+  return ok(tokens);
+}
+
+/** The end of a comment or pragma that begins here; comments may hold comments (third edition). -1 for none. */
+function closing(text: string, from: number): number {
+  if (text[from] === '{') {
+    const end = text.indexOf('}', from);
+    return end < 0 ? -1 : end + 1;
+  }
+  const [open, close] = text[from] === '(' ? ['(*', '*)'] : ['/*', '*/'];
+  let depth = 0;
+  for (let at = from; at < text.length;) {
+    if (text.startsWith(open, at)) [depth, at] = [depth + 1, at + 2];
+    else if (text.startsWith(close, at)) {
+      [depth, at] = [depth - 1, at + 2];
+      if (depth === 0) return at;
+    } else at++;
+  }
+  return -1;
+}
+
+export function placeOf({ line, column }: Pick<Token, 'line' | 'column'>): string {
+  return `line ${line}, column ${column}`;
+}
+
+export function expected(what: string, token: Token): Problem {
+  const found = token.kind === 'end' ? 'the file ends' : `there is “${token.text.slice(0, 40)}”`;
+  return { code: 'syntax', message: `Here ${found}, where ${what} is expected.`, place: placeOf(token) };
+}

@@ -1,0 +1,45 @@
+/** Reads a list from the bytes of a file, whatever it is written in; what it is, its contents say. */
+import { ok, type Result } from '@/core/result.ts';
+import type { DraftChoices, DraftSummary } from '@/core/taglist/draft.ts';
+import { declaredRows, type Declarations } from '@/core/taglist/declared.ts';
+import { looksDeclared, parseDeclarations } from '@/core/taglist/declarations/parse.ts';
+import { readDelimited } from '@/core/taglist/delimited.ts';
+import { looksLikeJson, parseOwnJson } from '@/core/taglist/ownJson.ts';
+import { looksLikePlcOpen, parsePlcOpen } from '@/core/taglist/plcopen.ts';
+import { listOfRows, unreadable, type ReadList } from '@/core/taglist/readList.ts';
+import type { ListFormat } from '@/core/taglist/written.ts';
+import { accentedLines, decodeText } from './decodeText.ts';
+import { looksLikeOldWorkbook, looksLikeWorkbook, readWorkbook } from './workbook.ts';
+
+const ACCENTED = 6;
+
+export type AnyList = ReadList & Pick<DraftSummary, 'encoding' | 'encodingConfidence' | 'accented'>;
+
+export function readAny(bytes: Uint8Array, choices: DraftChoices): Result<AnyList> {
+  if (looksLikeWorkbook(bytes)) return ok({ ...readWorkbook(bytes, choices), encoding: 'utf-8', encodingConfidence: 1, accented: [] });
+  if (looksLikeOldWorkbook(bytes))
+    return {
+      ok: false,
+      problem: {
+        code: 'old-workbook',
+        message: 'The file is a workbook in the format of before 2007.',
+        remedy: 'Save it as XLSX, or the sheet as CSV.',
+      },
+    };
+  const decoded = decodeText(bytes, choices.encoding ?? null);
+  if (!decoded.ok) return decoded;
+  const { text, encoding, confidence } = decoded.value;
+  return ok({ ...readText(text, choices), encoding, encodingConfidence: confidence, accented: accentedLines(text, ACCENTED) });
+}
+
+function readText(text: string, choices: DraftChoices): ReadList {
+  const declared = (format: ListFormat, declarations: Declarations): ReadList =>
+    listOfRows(format, declaredRows(declarations, choices.layout ?? 'none'), declarations.problems, declarations.version);
+  if (looksLikePlcOpen(text)) return declared('plcopen', parsePlcOpen(text));
+  if (looksLikeJson(text)) {
+    const read = parseOwnJson(text);
+    return read.ok ? listOfRows('json', read.value.rows, [], read.value.version) : unreadable('json', read.problem);
+  }
+  if (looksDeclared(text)) return declared('declarations', parseDeclarations(text));
+  return readDelimited(text, choices);
+}

@@ -1,0 +1,161 @@
+/**
+ * Entities that came by thousands lie packed in one row: storing as many rows takes longer than reading the list. Which
+ * ones lie there is known in memory; one that is changed or removed afterwards is marked as unpacked, and from then on
+ * has its own row or none.
+ */
+import { ENTITY_DEFAULTS, type Tag, type TagScale } from '@/core/project/entities.ts';
+import { nextTurn } from '@/core/inSlices.ts';
+import { fieldIn, type JsonTable } from '@/core/jsonTable.ts';
+import type { Database } from './database.ts';
+import { itemsIn, linesOf, unpackLines } from './packed.ts';
+import type { Statement } from './protocol.ts';
+
+export type PackedEntity = { readonly kind: 'tag'; readonly entity: Tag } | { readonly kind: 'scale'; readonly entity: TagScale };
+export interface Pack {
+  readonly id: string;
+  readonly entities: readonly PackedEntity[];
+}
+/** A pack that is not stored yet. */
+export interface NewPack extends Pack {
+  /** Its entities, packed. */
+  readonly packed: string;
+}
+
+const SLICE = 2000;
+
+/** The lines that entities are packed as: tags first, then scales. */
+export function* entityLines(entities: readonly PackedEntity[]): Generator<string> {
+  for (const kind of ['tag', 'scale'] as const)
+    for (const line of linesOf(entities.flatMap((packed) => (packed.kind === kind ? [packed.entity] : [])))) yield `${kind} ${line}`;
+}
+
+/** The inverse of one line. */
+export function entitiesIn(line: string): readonly PackedEntity[] {
+  return line.startsWith('tag ') ? tagsIn(line.slice(4)) : itemsIn<TagScale>(line.slice(6)).map((entity) => ({ kind: 'scale', entity }));
+}
+
+function tagsIn(text: string): readonly PackedEntity[] {
+  const read = JSON.parse(text) as JsonTable | readonly Tag[];
+  if (!('rows' in read)) return read.map((entity) => ({ kind: 'tag', entity }));
+  const of = (field: keyof Tag): ((row: readonly unknown[]) => never) =>
+    fieldIn<Tag>(read, field, ENTITY_DEFAULTS.tag?.[field]) as (row: readonly unknown[]) => never;
+  const [id, deviceId, name, group, address, type] = [of('id'), of('deviceId'), of('name'), of('group'), of('address'), of('type')];
+  const [order, periodMs, access, confirm, unit] = [of('order'), of('periodMs'), of('access'), of('confirm'), of('unit')];
+  const [decimals, rangeLow, rangeHigh, comment, names] = [of('decimals'), of('rangeLow'), of('rangeHigh'), of('comment'), of('names')];
+  const [initial, sourceId, listName, isGone] = [of('initial'), of('sourceId'), of('listName'), of('isGone')];
+  return read.rows.map((row) => ({
+    kind: 'tag',
+    entity: {
+      id: id(row),
+      deviceId: deviceId(row),
+      name: name(row),
+      group: group(row),
+      address: address(row),
+      type: type(row),
+      order: order(row),
+      periodMs: periodMs(row),
+      access: access(row),
+      confirm: confirm(row),
+      unit: unit(row),
+      decimals: decimals(row),
+      rangeLow: rangeLow(row),
+      rangeHigh: rangeHigh(row),
+      comment: comment(row),
+      names: names(row),
+      initial: initial(row),
+      sourceId: sourceId(row),
+      listName: listName(row),
+      isGone: isGone(row),
+    },
+  }));
+}
+
+export class Packs {
+  readonly #packOf: Readonly<Record<PackedEntity['kind'], Map<string, string>>> = { tag: new Map(), scale: new Map() };
+
+  /** Everything that lies in packs and is as it was packed. */
+  async load(database: Database): Promise<readonly PackedEntity[]> {
+    const [ids, marks] = await Promise.all([database.query('select id from packs where is_live'), database.query('select kind, id from unpacked')]);
+    const unpacked = new Set(marks.map((row) => `${String(row.kind)} ${String(row.id)}`));
+    const found: PackedEntity[] = [];
+    for (const { id } of ids) {
+      const { entities } = await this.read(database, String(id));
+      for (const packed of entities) {
+        if (unpacked.has(`${packed.kind} ${packed.entity.id}`)) continue;
+        found.push(packed);
+        this.#packOf[packed.kind].set(packed.entity.id, String(id));
+      }
+    }
+    return found;
+  }
+
+  async read(database: Database, id: string): Promise<Pack> {
+    const row = (await database.query('select packed from packs where id = $1', [id]))[0];
+    const entities: PackedEntity[] = [];
+    if (row) for await (const line of unpackLines(String(row.packed))) for (const entity of entitiesIn(line)) entities.push(entity);
+    return { id, entities };
+  }
+
+  /** What came with a pack, whether it still lies there or has its own row by now. */
+  async members(database: Database, packId: string): Promise<readonly { readonly kind: PackedEntity['kind']; readonly id: string }[]> {
+    const found: { kind: PackedEntity['kind']; id: string }[] = [];
+    let looked = 0;
+    for (const kind of ['tag', 'scale'] as const)
+      for (const [id, own] of this.#packOf[kind]) {
+        if (own === packId) found.push({ kind, id });
+        if (++looked % SLICE === 0) await nextTurn();
+      }
+    const marks = await database.query('select kind, id from unpacked where pack_id = $1', [packId]);
+    for (const { kind, id } of marks) found.push({ kind: kind === 'scale' ? 'scale' : 'tag', id: String(id) });
+    return found;
+  }
+
+  adding({ id, packed }: NewPack): Statement {
+    return { sql: 'insert into packs (id, is_live, packed) values ($1, true, $2)', params: [id, packed] };
+  }
+
+  /** Marks those of the changed entities that lie in a pack. */
+  unpacking(changed: Iterable<{ readonly kind: string; readonly id: string }>): readonly Statement[] {
+    const marks: (readonly [packId: string, kind: string, id: string])[] = [];
+    for (const { kind, id } of changed) {
+      const packId = kind === 'tag' || kind === 'scale' ? this.#packOf[kind].get(id) : undefined;
+      if (packId !== undefined) marks.push([packId, kind, id]);
+    }
+    if (marks.length === 0) return [];
+    const list = (at: 0 | 1 | 2): string => `{${marks.map((mark) => mark[at]).join(',')}}`;
+    return [
+      {
+        sql: 'insert into unpacked (pack_id, kind, id) select * from unnest($1::uuid[], $2::text[], $3::uuid[]) on conflict do nothing',
+        params: [list(0), list(1), list(2)],
+      },
+    ];
+  }
+
+  /** Takes a pack out of the project with all that was made of it, or puts it back as it was packed. */
+  switching(id: string, isLive: boolean): readonly Statement[] {
+    const ofPack = (kind: string): string => `(select id from unpacked where pack_id = $1 and kind = '${kind}')`;
+    return [
+      { sql: `delete from scales where id in ${ofPack('scale')}`, params: [id] },
+      { sql: `delete from tags where id in ${ofPack('tag')}`, params: [id] },
+      { sql: 'delete from unpacked where pack_id = $1', params: [id] },
+      { sql: 'update packs set is_live = $2 where id = $1', params: [id, isLive] },
+    ];
+  }
+
+  /** Once the statements are carried out: what lies in packs now. */
+  forget(changed: Iterable<{ readonly kind: string; readonly id: string }>): void {
+    for (const { kind, id } of changed) if (kind === 'tag' || kind === 'scale') this.#packOf[kind].delete(id);
+  }
+  async remember({ id, entities }: Pack): Promise<void> {
+    for (const [at, { kind, entity }] of entities.entries()) {
+      this.#packOf[kind].set(entity.id, id);
+      if (at % SLICE === 0) await nextTurn();
+    }
+  }
+  async forgetAll(members: readonly { readonly kind: PackedEntity['kind']; readonly id: string }[]): Promise<void> {
+    for (const [at, { kind, id }] of members.entries()) {
+      this.#packOf[kind].delete(id);
+      if (at % SLICE === 0) await nextTurn();
+    }
+  }
+}

@@ -1,0 +1,78 @@
+/**
+ * What many views ask of all tags: their order, which do not fit, which want a scale. Worked out once, in steps, and
+ * carried from change to change, since a project may have a hundred thousand.
+ */
+import type { Tag } from '@/core/project/entities.ts';
+import type { Applied } from '@/core/project/snapshot.ts';
+import { merging, sorting } from '@/core/sortInSteps.ts';
+
+export interface TagTally {
+  /** By group, then by name. */
+  readonly sorted: readonly Tag[];
+  /** Tags whose settings do not fit together. */
+  readonly unfit: ReadonlySet<string>;
+  /** Whole numbers with a unit and no scale: most of them are raw counts. */
+  readonly toScale: ReadonlySet<string>;
+  readonly countOn: ReadonlyMap<string, number>;
+}
+
+/** The project that is looked at. */
+export interface Tallied {
+  allTags(): Iterable<Tag>;
+  tag(id: string): Tag | null;
+  scale(tagId: string): unknown;
+  effective(tagId: string): { readonly ok: boolean };
+}
+
+const STEP = 200;
+const names = new Intl.Collator('en', { numeric: true });
+const byGroupAndName = (a: Tag, b: Tag): number => (a.group === b.group ? 0 : a.group.localeCompare(b.group)) || names.compare(a.name, b.name);
+
+export function* tallyOf(project: Tallied): Generator<void, TagTally> {
+  const all = [...project.allTags()];
+  const tally = { unfit: new Set<string>(), toScale: new Set<string>(), countOn: new Map<string, number>() };
+  for (const [at, tag] of all.entries()) {
+    look(project, tag, tally);
+    if (at % STEP === STEP - 1) yield;
+  }
+  return { ...tally, sorted: yield* sorting(all, byGroupAndName) };
+}
+
+/** The tally after a change, from the one before it. */
+export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied['changes']): Generator<void, TagTally> {
+  // Settings of a link or device are part of every tag on it.
+  if (changes.some(({ kind }) => kind === 'link' || kind === 'device')) return yield* tallyOf(project);
+  const touched = new Set<string>();
+  for (const [at, { kind, id }] of changes.entries()) {
+    if (kind === 'tag' || kind === 'scale') touched.add(id);
+    if (at % (10 * STEP) === 0) yield;
+  }
+  if (touched.size === 0) return before;
+  const tally = { unfit: new Set(before.unfit), toScale: new Set(before.toScale), countOn: new Map(before.countOn) };
+  const kept: Tag[] = [];
+  for (const [at, tag] of before.sorted.entries()) {
+    if (!touched.has(tag.id)) kept.push(tag);
+    else tally.countOn.set(tag.deviceId, (tally.countOn.get(tag.deviceId) ?? 1) - 1);
+    if (at % (10 * STEP) === 0) yield;
+  }
+  const added: Tag[] = [];
+  let looked = 0;
+  for (const id of touched) {
+    tally.unfit.delete(id);
+    tally.toScale.delete(id);
+    const tag = project.tag(id);
+    if (tag) {
+      added.push(tag);
+      look(project, tag, tally);
+    }
+    if (++looked % STEP === 0) yield;
+  }
+  const sorted = yield* sorting(added, byGroupAndName);
+  return { ...tally, sorted: yield* merging(kept, sorted, byGroupAndName) };
+}
+
+function look(project: Tallied, tag: Tag, tally: { unfit: Set<string>; toScale: Set<string>; countOn: Map<string, number> }): void {
+  tally.countOn.set(tag.deviceId, (tally.countOn.get(tag.deviceId) ?? 0) + 1);
+  if (!project.effective(tag.id).ok) tally.unfit.add(tag.id);
+  if (tag.unit !== '' && /INT$/.test(tag.type) && !project.scale(tag.id)) tally.toScale.add(tag.id);
+}
