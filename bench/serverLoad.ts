@@ -12,6 +12,7 @@ import { fileURLToPath } from 'node:url';
 import puppeteer, { type Browser } from 'puppeteer-core';
 import { v7 as uuid } from 'uuid';
 import { WebSocket } from 'ws';
+import SERVER_FLAGS from '../scripts/serverFlags.json' with { type: 'json' };
 import type { Figure } from './figure.ts';
 
 const DEVICES = 8;
@@ -220,7 +221,7 @@ export async function startLoad(scattered: boolean, demo = false): Promise<Load>
   const inspected = demo ? ['--inspect=127.0.0.1:0'] : [];
   const server = spawn(
     process.execPath,
-    [...inspected, file('dist/server.mjs'), '--data', folder, '--port', String(port), '--with-parent', ...more],
+    [...SERVER_FLAGS, ...inspected, file('dist/server.mjs'), '--data', folder, '--port', String(port), '--with-parent', ...more],
     {
       stdio: ['pipe', 'pipe', 'pipe'],
       env: { ...process.env, NODE_ENV: 'production' },

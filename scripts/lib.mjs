@@ -83,9 +83,16 @@ function isFree(port) {
   });
 }
 
+/**
+ * How the server's collector works: what it fetches of the young is little each time, and fetched by the engine's own
+ * thread. Helpers make that faster on average, but where they must wait for a core the engine waits for them.
+ */
+const SERVER_FLAGS = JSON.parse(readFileSync(join(root, 'scripts/serverFlags.json'), 'utf8'));
+
 /** Starts a program of ours and waits for its first line, which is JSON. It ends with us, by its standard input. */
 export function startProgram(name, file, args, onEnd) {
-  const child = spawn(process.execPath, [join(root, 'dist', file), ...args, '--with-parent'], {
+  const flags = file === 'server.mjs' ? SERVER_FLAGS : [];
+  const child = spawn(process.execPath, [...flags, join(root, 'dist', file), ...args, '--with-parent'], {
     cwd: root,
     stdio: ['pipe', 'pipe', 'inherit'],
     env: { ...process.env, NODE_ENV: args.includes('--dev') ? 'development' : 'production', NEXT_TELEMETRY_DISABLED: '1' },

@@ -186,7 +186,7 @@ export class DeviceRunner {
     while (!this.#stop.signal.aborted) {
       if (this.#isStale && !this.#isChanging) {
         await new Promise<void>((resolve) => this.#clock.after(SETTLE_MS, resolve));
-        this.#makeGroups();
+        await inSlices(this.#makingGroups());
       }
       const next = this.#groups.reduce<ScanGroup | null>((soonest, g) => (soonest === null || g.due < soonest.due ? g : soonest), null);
       const wait = next === null || this.#isPaused ? Infinity : next.due - this.#clock.now();
@@ -205,10 +205,13 @@ export class DeviceRunner {
     }
   }
 
-  #makeGroups(): void {
+  /** Tags that change meanwhile are seen: groups are stale again then. */
+  *#makingGroups(): Generator<void, void> {
     this.#isStale = false;
     const byPeriod = new Map<number, Map<string, ScannedTag>>();
+    let made = 0;
     for (const [tagId, tag] of this.#tags) {
+      if (++made % STEP === 0) yield;
       const tags = byPeriod.get(tag.periodMs) ?? new Map<string, ScannedTag>();
       byPeriod.set(tag.periodMs, tags.set(tagId, tag));
     }

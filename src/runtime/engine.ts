@@ -198,7 +198,9 @@ export class Engine {
     for (const device of this.#model.all('device'))
       this.#runner(device.id)?.setLife(device.lifeTagId === null ? null : { tagId: device.lifeTagId, seconds: device.lifeSeconds });
     let changed: { readonly deviceId: string; readonly tag: ScannedTag }[] = [];
+    let followed = 0;
     for (const tagId of tagIds) {
+      if (++followed % HANDED === 0) yield;
       const before = this.#deviceOf.get(tagId);
       const tag = this.#model.get('tag', tagId);
       if (before !== undefined && before !== tag?.deviceId) this.#runner(before)?.changeTags([], [tagId]);
@@ -218,7 +220,6 @@ export class Engine {
       if (changed.length < HANDED) continue;
       this.#hand(changed);
       changed = [];
-      yield;
     }
     this.#hand(changed);
   }

@@ -2,15 +2,17 @@
 import { v7 as uuid } from 'uuid';
 import type { Command } from '@/core/project/entities.ts';
 import type { Applied, AppliedChange } from '@/core/project/snapshot.ts';
-import { inSlices, nextTurn } from '@/core/inSlices.ts';
+import { atOnce, inSlices, nextTurn } from '@/core/inSlices.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import type { Statement } from '@/store/protocol.ts';
 import type { NewPack, PackedEntity } from '@/store/packs.ts';
 import { SET_UP, type LogEntry, type NextChange, type ProjectStore } from '@/store/projectStore.ts';
 
-/** Changes of one command above which it is taken over in several turns, so many in each. */
+/** Changes of one command above which it is taken over in several turns. */
 const LARGE = 200;
+/** Changes that are taken over in one step. */
+const STEP = 50;
 const SLICE = 5000;
 
 /** Hears of a change; work that may be done in slices is returned as steps. */
@@ -56,18 +58,25 @@ export class ProjectService {
 
   /**
    * Carries a command out, or says why not and changes nothing. A command that was carried out before is not done again.
-   * @param more what is stored with it, in the same transaction
+   * @param more what is stored with it, in the same transaction; waited for once nothing stands against the command
    * @param brought new tags and scales by the thousand, which their maker has checked one by one
    */
-  execute(command: Command, origin: string, more: readonly Statement[] = [], brought: NewPack | null = null): Promise<Result<Applied>> {
+  execute(
+    command: Command,
+    origin: string,
+    more: readonly Statement[] | Promise<readonly Statement[]> = [],
+    brought: NewPack | null = null,
+  ): Promise<Result<Applied>> {
     return this.#inTurn(async () => {
       if (await this.#store.hasCommand(command.id)) return ok({ revision: this.#revision, label: command.label, changes: [] });
       const planned = await this.#model.planInSlices(command.changes);
       if (!planned.ok) return planned;
       const problem = brought ? await inSlices(this.#model.refusing(brought.entities, planned.value)) : null;
       if (problem) return { ok: false, problem };
-      await this.#store.commit({ commandId: command.id, label: command.label, origin, at: new Date().toISOString() }, planned.value, more, brought);
-      return ok(await this.#apply(command.label, brought ? await withAll(planned.value, brought.entities, true) : planned.value));
+      const changes = brought ? await withAll(planned.value, brought.entities, true) : planned.value;
+      const entry = { commandId: command.id, label: command.label, origin, at: new Date().toISOString() };
+      await this.#store.commit(entry, planned.value, await more, brought);
+      return ok(await this.#apply(command.label, changes));
     });
   }
 
@@ -105,19 +114,24 @@ export class ProjectService {
     const isSafe = changes.every(({ kind }) => kind !== 'link' && kind !== 'device');
     const breathes = changes.length > LARGE && isSafe;
     const told: AppliedChange[] = [];
-    for (let from = 0; from < changes.length; from += LARGE) {
-      if (breathes) await nextTurn();
-      const portion = breathes ? changes.slice(from, from + LARGE) : changes;
-      this.#model.apply(portion);
-      for (const { kind, id, after } of portion) told.push({ kind, id, after });
-      if (!breathes) break;
-    }
+    const taking = this.#taking(changes, told);
+    if (breathes) await inSlices(taking);
+    else atOnce(taking);
     const applied: Applied = { revision: ++this.#revision, label, changes: told };
     const steps = [...this.#listeners].flatMap((listener) => listener(applied) ?? []);
     // The change stands: what follows from thousands of tags need not be waited for, only come before the next change.
     if (breathes) this.#following = this.#followSlowly(steps);
     else for (const each of steps) for (const _ of each) continue;
     return applied;
+  }
+
+  *#taking(changes: readonly PlannedChange[], told: AppliedChange[]): Generator<void, void> {
+    for (let from = 0; from < changes.length; from += STEP) {
+      const portion = changes.slice(from, from + STEP);
+      this.#model.apply(portion);
+      for (const { kind, id, after } of portion) told.push({ kind, id, after });
+      yield;
+    }
   }
 
   /** What goes wrong here is a bug that nobody waits for: it ends the process, as it would have ended the change. */

@@ -15,11 +15,14 @@ export function pack(items: readonly object[]): Promise<string> {
 }
 
 /** The lines that a list is packed as, a portion each. */
-export function* linesOf(items: readonly object[]): Generator<string> {
-  for (let from = 0; from < items.length; from += PORTION) {
-    const portion = items.slice(from, from + PORTION);
+export function* linesOf(items: Iterable<object>): Generator<string> {
+  let portion: object[] = [];
+  for (const item of items) {
+    if (portion.push(item) < PORTION) continue;
     yield JSON.stringify(toTable(portion) ?? portion);
+    portion = [];
   }
+  if (portion.length > 0) yield JSON.stringify(toTable(portion) ?? portion);
 }
 
 /** The inverse of one line. */
@@ -29,19 +32,36 @@ export function itemsIn<T>(line: string): readonly T[] {
 }
 
 export async function packLines(lines: Iterable<string>): Promise<string> {
-  const options: ZlibOptions & TransformOptions = { level: 1, chunkSize: CHUNK_BYTES, highWaterMark: CHUNK_BYTES };
-  const gzip = createGzip(options);
-  const chunks: Buffer[] = [];
-  gzip.on('data', (chunk: Buffer) => chunks.push(chunk));
-  const ended = once(gzip, 'end');
+  const packer = new LinePacker();
   let written = 0;
   for (const line of lines) {
-    if (!gzip.write(`${line}\n`)) await once(gzip, 'drain');
-    else if (++written % 5 === 0) await nextTurn();
+    await packer.write(line);
+    if (++written % 5 === 0) await nextTurn();
   }
-  gzip.end();
-  await ended;
-  return Buffer.concat(chunks).toString('base64');
+  return packer.end();
+}
+
+/** Packs lines as they come. */
+export class LinePacker {
+  readonly #gzip = createGzip({ level: 1, chunkSize: CHUNK_BYTES, highWaterMark: CHUNK_BYTES } as ZlibOptions & TransformOptions);
+  readonly #chunks: Buffer[] = [];
+  readonly #ended = once(this.#gzip, 'end');
+
+  constructor() {
+    this.#gzip.on('data', (chunk: Buffer) => this.#chunks.push(chunk));
+    this.#ended.catch(() => undefined);
+  }
+
+  /** Waits while there is more than the compressing thread can take. */
+  async write(line: string): Promise<void> {
+    if (!this.#gzip.write(`${line}\n`)) await once(this.#gzip, 'drain');
+  }
+
+  async end(): Promise<string> {
+    this.#gzip.end();
+    await this.#ended;
+    return Buffer.concat(this.#chunks).toString('base64');
+  }
 }
 
 /** @throws Error when the text was not made by {@link pack} */

@@ -17,16 +17,22 @@ export interface Pack {
 }
 /** A pack that is not stored yet. */
 export interface NewPack extends Pack {
-  /** Its entities, packed. */
-  readonly packed: string;
+  /** Its entities, packed; waited for when it is stored. */
+  readonly packed: Promise<string>;
 }
 
 const SLICE = 2000;
 
-/** The lines that entities are packed as: tags first, then scales. */
-export function* entityLines(entities: readonly PackedEntity[]): Generator<string> {
-  for (const kind of ['tag', 'scale'] as const)
-    for (const line of linesOf(entities.flatMap((packed) => (packed.kind === kind ? [packed.entity] : [])))) yield `${kind} ${line}`;
+/** The lines that entities are packed as, each made when it is asked for: tags first, then scales. */
+export function* entityLines(entities: Iterable<PackedEntity>): Generator<string> {
+  const scales: TagScale[] = [];
+  function* tags(): Generator<Tag> {
+    for (const { kind, entity } of entities)
+      if (kind === 'tag') yield entity;
+      else scales.push(entity);
+  }
+  for (const line of linesOf(tags())) yield `tag ${line}`;
+  for (const line of linesOf(scales)) yield `scale ${line}`;
 }
 
 /** The inverse of one line. */
@@ -110,8 +116,8 @@ export class Packs {
     return found;
   }
 
-  adding({ id, packed }: NewPack): Statement {
-    return { sql: 'insert into packs (id, is_live, packed) values ($1, true, $2)', params: [id, packed] };
+  async adding({ id, packed }: NewPack): Promise<Statement> {
+    return { sql: 'insert into packs (id, is_live, packed) values ($1, true, $2)', params: [id, await packed] };
   }
 
   /** Marks those of the changed entities that lie in a pack. */

@@ -91,11 +91,11 @@ export class ProjectStore {
     brought: NewPack | null = null,
   ): Promise<void> {
     const isLarge = changes.length > LARGE;
-    const [stored, packed] = isLarge ? ['[]', await pack(changes)] : [JSON.stringify(changes), null];
-    await this.#database.transaction([
+    const [written, packed] = isLarge ? ['[]', await pack(changes)] : [JSON.stringify(changes), null];
+    const stored = this.#database.transaction([
       ...this.#packs.unpacking(changes),
       ...(await inSlices(statementsOf(changes))),
-      ...(brought ? [this.#packs.adding(brought)] : []),
+      ...(brought ? [await this.#packs.adding(brought)] : []),
       ...more,
       ...(entry.origin === SET_UP
         ? []
@@ -105,11 +105,20 @@ export class ProjectStore {
           ]),
       {
         sql: `insert into change_log (command_id, label, origin, at, changes, packed, pack_id, state) values ($1, $2, $3, $4, $5, $6, $7, 'done')`,
-        params: [entry.commandId, entry.label, entry.origin, entry.at, stored, packed, brought?.id ?? null],
+        params: [entry.commandId, entry.label, entry.origin, entry.at, written, packed, brought?.id ?? null],
       },
     ]);
+    // Nobody knows the new ones yet: where they lie is noted while they are stored.
+    const noting = brought ? this.#packs.remember(brought) : null;
+    try {
+      await stored;
+    } catch (error) {
+      await noting;
+      if (brought) this.#packs.forget(brought.entities.map(({ kind, entity }) => ({ kind, id: entity.id })));
+      throw error;
+    }
     this.#packs.forget(changes);
-    if (brought) await this.#packs.remember(brought);
+    await noting;
   }
 
   async hasCommand(commandId: string): Promise<boolean> {

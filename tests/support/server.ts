@@ -1,7 +1,7 @@
 /** Starts the built server as a process of its own on a folder of its own, as the product runs. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -31,8 +31,9 @@ export function newFolder(): { readonly folder: string; readonly remove: () => v
 }
 
 export async function startServer(folder: string, port: number, more: readonly string[] = []): Promise<RunningServer> {
-  const file = fileURLToPath(new URL('../../dist/server.mjs', import.meta.url));
-  const child = spawn(process.execPath, [file, '--data', folder, '--port', String(port), '--with-parent', ...more], {
+  const file = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
+  const flags = JSON.parse(readFileSync(file('scripts/serverFlags.json'), 'utf8')) as string[];
+  const child = spawn(process.execPath, [...flags, file('dist/server.mjs'), '--data', folder, '--port', String(port), '--with-parent', ...more], {
     stdio: ['pipe', 'pipe', 'pipe'],
     env: { ...process.env, NODE_ENV: 'production', NODE_OPTIONS: '' },
   });

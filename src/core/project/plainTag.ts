@@ -27,13 +27,19 @@ const FIELDS = new Set<string>(
   } satisfies Record<keyof Tag, number>),
 );
 const isId = (value: unknown): boolean => typeof value === 'string' && ID.test(value);
+/** Device and source of the tag before: those of a list have the same. */
+let lastOwners: readonly [deviceId: unknown, sourceId: unknown] = [null, null];
 const isWhole = (value: unknown, low: number, high: number): boolean => Number.isInteger(value) && Number(value) >= low && Number(value) <= high;
 const isEnd = (value: unknown): boolean => value === null || Number.isFinite(value);
 
 /** True only where the schema would say so too; false means nothing. */
 export function isPlainTag(tag: Readonly<Record<string, unknown>>): boolean {
   const { id, deviceId, name, address, type, periodMs, access, confirm, decimals, rangeLow, rangeHigh, sourceId, isGone, names } = tag;
-  if (!isId(id) || !isId(deviceId) || !(sourceId === '' || isId(sourceId))) return false;
+  if (!isId(id)) return false;
+  if (deviceId !== lastOwners[0] || sourceId !== lastOwners[1]) {
+    if (!isId(deviceId) || !(sourceId === '' || isId(sourceId))) return false;
+    lastOwners = [deviceId, sourceId];
+  }
   for (const field in TEXTS) {
     const text = tag[field];
     if (typeof text !== 'string' || text.length > TEXTS[field as keyof typeof TEXTS] || CONTROL.test(text)) return false;

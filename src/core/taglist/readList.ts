@@ -116,14 +116,15 @@ export function listOfTable(
       place: `row ${columns.headerAt + 1}, column ${at + 1}`,
     });
   const rows: ListRow[] = [];
+  const columnOf = [...columns.byKey];
   const width = columns.headerAt < 0 ? Infinity : columns.header.length;
   for (let at = columns.headerAt + 1; at < table.length; at++) {
     const cells = table[at] ?? [];
     if (cells.every((cell) => cell.trim() === '')) continue;
     const byKey: Partial<Record<ColumnKey, string>> = {};
-    for (const [key, column] of columns.byKey) byKey[key] = cells[column]?.trim() ?? '';
+    for (const [key, column] of columnOf) byKey[key] = cells[column]?.trim() ?? '';
     const wrong = cellProblems?.get(at);
-    const inUse = wrong ? [...columns.byKey.values()].flatMap((column) => wrong.get(column) ?? []) : [];
+    const inUse = wrong ? columnOf.flatMap(([, column]) => wrong.get(column) ?? []) : [];
     rows.push({ row: at + 1, cells: byKey, surplus: Math.max(0, cells.length - width), ...(inUse.length > 0 ? { problems: inUse } : {}) });
   }
   if (rows.length > MAX_LIST_ROWS) return unreadable(format, tooManyRows(rows.length));

@@ -63,6 +63,7 @@ export interface ListContext {
 
 const DEFAULT_PERIOD_MS = 1000;
 const MAX_NAME = 80;
+const MOST_REMEMBERED = 1000;
 const MAX_LIST_NAME = 400;
 
 /** Every row gets its answer; a problem's place is `row 7, column 3 (type)`. */
@@ -76,6 +77,8 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
   const firstOf = new Map<string, number>();
   // Without columns every row says for itself what it is.
   const hasTypes = list.columns.byKey.has('type') || list.columns.byKey.size === 0;
+  const typeNamed = remembering(parseDataType);
+  const numberIn = remembering(numberCell);
   return (row) => {
     const problems: Problem[] = row.problems ? [...row.problems] : [];
     const notes: string[] = row.notes ? [...row.notes] : [];
@@ -116,7 +119,7 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         });
     }
     const type = hasTypes
-      ? need('type', parseDataType(withLength(cell('type'), cell('length') || String(context.textLength ?? ''))))
+      ? need('type', typeNamed(withLength(cell('type'), cell('length') || String(context.textLength ?? ''))))
       : typeOf(cell('address'), context, notes);
     const order = type && cell('order') ? need('order', parseOrder(cell('order'), type)) : '';
     const addressText = type && row.inside ? memberOf(row.inside, type, context, notes) : cell('address');
@@ -133,20 +136,15 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
     if (address && access === 'readWrite' && !address.writable)
       problems.push({ code: 'read-only', message: `${addressText} can only be read.`, remedy: 'Set the access to read.', place: at('access') });
     const names = cell('enumeration') === '' ? NO_NAMES : (need('enumeration', parseNames(cell('enumeration'))) ?? NO_NAMES);
-    for (const [key, max] of [
-      ['initial', 200],
-      ['group', 80],
-      ['unit', 20],
-      ['comment', 400],
-    ] as const)
+    for (const [key, max] of LONGEST)
       if (cell(key).length > max) problems.push({ code: 'too-long', message: `The ${key} has more than ${max} characters.`, place: at(key) });
     if (problems.length > 0 || name === null || type === null || (hasAddress && address === null))
       return { row: row.row, cells: row.cells, tag: null, problems, notes };
     return {
       row: row.row,
       cells: row.cells,
-      problems,
-      notes,
+      problems: NOTHING_WRONG,
+      notes: notes.length > 0 ? notes : NO_NOTES,
       tag: {
         row: row.row,
         listName,
@@ -172,7 +170,7 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
     };
 
     function ends(lowKey: ColumnKey, highKey: ColumnKey): readonly [number | null, number | null] {
-      const [from, to] = [need(lowKey, numberCell(number(lowKey))), need(highKey, numberCell(number(highKey)))];
+      const [from, to] = [need(lowKey, numberIn(number(lowKey))), need(highKey, numberIn(number(highKey)))];
       if (typeof from === 'number' && typeof to === 'number' && from >= to)
         problems.push({ code: 'range', message: `The range ends (${to}) before it begins (${from}).`, place: at(highKey) });
       if ((from === EMPTY) !== (to === EMPTY))
@@ -182,9 +180,30 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
   };
 }
 
+/** Cells that become texts of the tag, and how long these may be. */
+const LONGEST = [
+  ['initial', 200],
+  ['group', 80],
+  ['unit', 20],
+  ['comment', 400],
+] as const;
 /** Shared: most of a hundred thousand tags have none. */
 const NO_NAMES: ValueNames = [];
+const NOTHING_WRONG: readonly Problem[] = [];
+const NO_NOTES: readonly string[] = [];
 const NOWHERE: readonly string[] = [];
+
+/** In a list few texts of a kind stand again and again. */
+function remembering<T>(find: (text: string) => T): (text: string) => T {
+  const found = new Map<string, T>();
+  return (text) => {
+    const known = found.get(text);
+    if (known !== undefined) return known;
+    const now = find(text);
+    if (found.size < MOST_REMEMBERED) found.set(text, now);
+    return now;
+  };
+}
 
 /** The address of a value inside a variable; where it has none here, it comes in without. */
 function memberOf({ address, atBit }: NonNullable<ListRow['inside']>, type: DataType, { memberAddress }: ListContext, notes: string[]): string {

@@ -1,4 +1,5 @@
 /** From the bytes of a file to its text: the encoding is found, or named by the engineer. */
+import { isUtf8 } from 'node:buffer';
 import { analyse } from 'chardet';
 import { decode } from 'iconv-lite';
 import { fail, ok, type Result } from '@/core/result.ts';
@@ -29,8 +30,9 @@ export function encodingNamed(label: string): Encoding | null {
 /** @param wanted null to find it */
 export function decodeText(bytes: Uint8Array, wanted: Encoding | null): Result<DecodedText> {
   const { encoding, confidence } = wanted ? { encoding: wanted, confidence: 1 } : guessEncoding(bytes);
+  const own = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   // The platform's own decoder takes Windows-1252 for ISO-8859-1 in Node 20, and loses € and quotes.
-  const text = decode(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), encoding);
+  const text = encoding === 'utf-8' ? own.toString('utf8').replace(/^\uFEFF/, '') : decode(own, encoding);
   // What an encoding does not know becomes this sign; in UTF-8 it may also stand in the file.
   if (encoding === 'utf-8' ? !isUtf8(bytes) : text.includes('\uFFFD'))
     return fail(
@@ -98,15 +100,6 @@ function wideWithoutMark(bytes: Uint8Array): Encoding | null {
   for (let i = 0; i < looked; i++) if (bytes[i] === 0) zeros[i % 2] = (zeros[i % 2] ?? 0) + 1;
   const [even = 0, odd = 0] = zeros.map((n) => n / (looked / 2));
   return odd > 0.4 && even < 0.05 ? 'utf-16le' : even > 0.4 && odd < 0.05 ? 'utf-16be' : null;
-}
-
-function isUtf8(bytes: Uint8Array): boolean {
-  try {
-    new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-    return true;
-  } catch {
-    return false;
-  }
 }
 
 function nulPlace(text: string): string {

@@ -22,16 +22,21 @@ export type ThreadAsk =
       readonly kept: readonly string[];
     }
   | { readonly kind: 'outcomes'; readonly from: number }
-  | { readonly kind: 'lines'; readonly from: number }
+  /** The next lines of new tags and scales, made as they are asked for. */
+  | { readonly kind: 'lines' }
+  /** Once the last lines were asked for. */
   | { readonly kind: 'packed' };
 /** What an import comes down to. */
 export interface ThreadOutcome {
   /** Outcomes that change what is there, to be asked for. */
   readonly count: number;
-  /** New tags and scales, to be asked for as lines of JSON. */
-  readonly lineCount: number;
+  /** New tags, to be asked for as lines of JSON. */
   readonly newCount: number;
   readonly versionCount: number;
+}
+export interface NewLines {
+  readonly lines: readonly string[];
+  readonly isLast: boolean;
 }
 export interface PackedOutcome {
   /** The new tags and scales. */

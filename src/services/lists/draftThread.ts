@@ -2,15 +2,15 @@
 import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
 
-import { pack, packLines, unpack } from '@/store/packed.ts';
+import { LinePacker, pack, unpack } from '@/store/packed.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
 import type { Source } from '@/core/project/entities.ts';
 import type { DraftDecisions, Outcome } from '@/core/taglist/draft.ts';
 import { keyOf } from '@/core/taglist/merge.ts';
-import { entityLines, type PackedEntity } from '@/store/packs.ts';
+import { entityLines } from '@/store/packs.ts';
 import { DraftWork } from './draftWork.ts';
 import { entitiesOf } from './newTags.ts';
-import type { PackedOutcome, ThreadOutcome, ThreadReply, ThreadRequest } from './draftMessages.ts';
+import type { NewLines, PackedOutcome, ThreadOutcome, ThreadReply, ThreadRequest } from './draftMessages.ts';
 
 const NICE = 10;
 // On Linux this is the priority of the calling thread alone: where cores are few, the engine's loop goes first.
@@ -27,7 +27,9 @@ const LINES = 6;
 const LATER: Pick<ListTag, 'initial' | 'names' | 'within'> = { initial: '', names: [], within: [] };
 let work: DraftWork | null = null;
 let outcomes: readonly Outcome[] = [];
-let lines: readonly string[] = [];
+/** New tags and scales, packed as they go over. */
+let lines: Iterator<string, undefined> = [].values();
+let packer = new LinePacker();
 let version: readonly ListTag[] = [];
 
 /** Fields that came later than the first versions that were kept. */
@@ -56,10 +58,9 @@ async function answer(request: ThreadRequest): Promise<unknown> {
     case 'outcomes':
       return outcomes.slice(request.from, request.from + PORTION);
     case 'lines':
-      // As text: taking objects over takes the engine's loop longer than reading them there.
-      return lines.slice(request.from, request.from + LINES);
+      return nextLines();
     case 'packed': {
-      const [packed, packedVersion] = await Promise.all([packLines(lines), pack(version)]);
+      const [packed, packedVersion] = await Promise.all([packer.end(), pack(version)]);
       return { entities: packed, version: packedVersion } satisfies PackedOutcome;
     }
   }
@@ -68,16 +69,25 @@ async function answer(request: ThreadRequest): Promise<unknown> {
 function decide(decisions: DraftDecisions, source: Pick<Source, 'id' | 'deviceId'>, kept: ReadonlySet<string>): ThreadOutcome {
   const decided = work?.outcome(decisions) ?? { outcomes: [], version: [] };
   const rest: Outcome[] = [];
-  const made: PackedEntity[] = [];
-  let newCount = 0;
-  for (const outcome of decided.outcomes) {
-    if (outcome.kind === 'new' && !kept.has(keyOf(outcome.tag))) {
-      newCount++;
-      for (const entity of entitiesOf(outcome.tag, source)) made.push(entity);
-    } else rest.push(outcome);
+  const made: ListTag[] = [];
+  for (const outcome of decided.outcomes)
+    if (outcome.kind === 'new' && !kept.has(keyOf(outcome.tag))) made.push(outcome.tag);
+    else rest.push(outcome);
+  [outcomes, lines, version] = [rest, entityLines(entitiesOf(made, source)), decided.version];
+  packer = new LinePacker();
+  return { count: rest.length, newCount: made.length, versionCount: version.length };
+}
+
+/** As text: taking objects over takes the engine's loop longer than reading them there. */
+async function nextLines(): Promise<NewLines> {
+  const taken: string[] = [];
+  while (taken.length < LINES) {
+    const next = lines.next();
+    if (next.done) return { lines: taken, isLast: true };
+    taken.push(next.value);
+    await packer.write(next.value);
   }
-  [outcomes, lines, version] = [rest, [...entityLines(made)], decided.version];
-  return { count: rest.length, lineCount: lines.length, newCount, versionCount: version.length };
+  return { lines: taken, isLast: false };
 }
 
 // A message that does not arrive whole has no number to be answered by: the thread ends, and that is told.

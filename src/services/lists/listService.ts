@@ -28,7 +28,7 @@ import type { ListStore } from '@/store/listStore.ts';
 import type { ProjectService } from '../projectService.ts';
 import { changesFor, tagsOfSource, usesOf } from './applyOutcomes.ts';
 import { entitiesIn, type PackedEntity } from '@/store/packs.ts';
-import type { PackedOutcome, ThreadOutcome } from './draftMessages.ts';
+import type { NewLines, PackedOutcome, ThreadOutcome } from './draftMessages.ts';
 import type { DeviceLists } from './deviceLists.ts';
 import { DraftThread } from './draftThreadClient.ts';
 
@@ -75,6 +75,8 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
 const MAX_DRAFTS = 6;
 /** New tags and scales up to so many have rows of their own; more are stored packed. */
 const FEW = 200;
+/** After a draft there is better to do at once than to get ready for the next. */
+const REWARM_MS = 2000;
 /** Names that go to a thread in one message. */
 const NAMES = 2000;
 
@@ -99,6 +101,8 @@ export class ListService {
   readonly #drafts = new Map<string, Draft>();
   /** A thread that is ready before a list comes: starting one takes a quarter of a second. */
   #spare: DraftThread | null = null;
+  #warming: NodeJS.Timeout | undefined;
+  #isClosed = false;
 
   /** @param threadFile the built thread of a draft */
   constructor(
@@ -136,16 +140,17 @@ export class ListService {
       // Handed over, not copied: it may be hundreds of megabytes.
       const own = bytes.byteLength === bytes.buffer.byteLength ? (bytes as Uint8Array<ArrayBuffer>) : new Uint8Array(bytes);
       await thread.ask({ kind: 'open', bytes: own, device: { driver: link.driver, dialect: device.dialect }, before }, [own.buffer]);
+      const told: Promise<unknown>[] = [];
       let names: string[] = [];
       for (const tag of this.#model.all('tag')) {
         if (tag.sourceId === source.id) continue;
         names.push(tag.name.toLowerCase());
         if (names.length < NAMES) continue;
-        await thread.ask({ kind: 'taken', names });
+        told.push(thread.ask({ kind: 'taken', names }));
         names = [];
+        await nextTurn();
       }
-      await thread.ask({ kind: 'taken', names });
-      await this.#read(draft);
+      await Promise.all([...told, thread.ask({ kind: 'taken', names }), this.#read(draft)]);
     });
     return ok(draft.status);
   }
@@ -284,6 +289,9 @@ export class ListService {
     if (!draft) return gone();
     this.#drafts.delete(id);
     draft.thread.end();
+    // Who brought one list in brings another.
+    clearTimeout(this.#warming);
+    if (!this.#isClosed) this.#warming = setTimeout(() => this.warm(), REWARM_MS).unref();
     return ok(null);
   }
 
@@ -317,6 +325,8 @@ export class ListService {
   }
 
   close(): void {
+    this.#isClosed = true;
+    clearTimeout(this.#warming);
     this.#spare?.end();
     this.#spare = null;
     for (const id of [...this.#drafts.keys()]) this.discard(id);
@@ -372,9 +382,6 @@ export class ListService {
     const kept = [...known].filter(([, tag]) => tag.isGone).map(([name]) => name);
     const planned = await thread.ask<ThreadOutcome>({ kind: 'outcome', decisions, source: { id: source.id, deviceId: source.deviceId }, kept });
     const { count, versionCount } = planned;
-    // Packed in its thread while the rest is taken over here.
-    const packing = thread.ask<PackedOutcome>({ kind: 'packed' });
-    packing.catch(() => undefined);
     const at = new Date().toISOString();
     const brought: ListVersion = {
       id: uuid(),
@@ -407,21 +414,22 @@ export class ListService {
       await nextTurn();
     }
     const entities: PackedEntity[] = [];
-    const linesFrom = (from: number): Promise<readonly string[]> => thread.ask({ kind: 'lines', from });
-    let coming = linesFrom(0);
-    for (let from = 0; from < planned.lineCount;) {
-      const lines = await coming;
-      from += lines.length;
-      // The next ones are on their way while these are read.
-      if (from < planned.lineCount) coming = linesFrom(from);
-      for (const line of lines) for (const entity of entitiesIn(line)) entities.push(entity);
-      draft.status = { ...draft.status, doing: 'Planning', part: from / planned.lineCount };
+    const next = (): Promise<NewLines> => thread.ask({ kind: 'lines' });
+    for (let coming = next(), isLast = false; !isLast;) {
+      const made = await coming;
+      isLast = made.isLast;
+      // The next ones are made while these are taken over.
+      if (!isLast) coming = next();
+      for (const line of made.lines) for (const entity of entitiesIn(line)) entities.push(entity);
+      draft.status = { ...draft.status, doing: 'Planning', part: Math.min(1, entities.length / Math.max(1, planned.newCount)) };
     }
-    const packed = await packing;
+    // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
+    const packing = thread.ask<PackedOutcome>({ kind: 'packed' });
+    const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version)])];
+    for (const each of [packed, more]) each.catch(() => undefined);
     draft.status = { ...draft.status, doing: 'Storing', part: 1 };
     const command = { id: commandId, label: labelOf(draft.status, counts), changes };
-    const more = [this.#store.adding(brought, packed.version)];
-    if (entities.length > FEW) return this.#projects.execute(command, origin, more, { id: uuid(), packed: packed.entities, entities });
+    if (entities.length > FEW) return this.#projects.execute(command, origin, more, { id: uuid(), packed, entities });
     changes.push(...entities.map(({ kind, entity }): Change => ({ kind, id: entity.id, set: { ...entity } })));
     return this.#projects.execute(command, origin, more);
   }
