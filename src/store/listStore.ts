@@ -10,18 +10,22 @@ export class ListStore {
     this.#database = database;
   }
 
-  /** To be stored with the change that switches to it. @param packed its tags, packed */
-  adding(version: ListVersion, packed: string): Statement {
+  /**
+   * To be stored with the change that switches to it.
+   * @param packed its tags, packed; empty where they are those of a pack that is stored with it
+   */
+  adding(version: ListVersion, packed: string, packId: string | null): Statement {
     const { id, sourceId, at, fileName, origin, rowCount, programVersion } = version;
     return {
-      sql: 'insert into list_versions (id, source_id, at, file_name, origin, row_count, program_version, packed) values ($1, $2, $3, $4, $5, $6, $7, $8)',
-      params: [id, sourceId, at, fileName, origin, rowCount, programVersion, packed],
+      sql: 'insert into list_versions (id, source_id, at, file_name, origin, row_count, program_version, packed, pack_id) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)',
+      params: [id, sourceId, at, fileName, origin, rowCount, programVersion, packed, packed === '' ? packId : null],
     };
   }
 
   /** The tags of a version, packed; null when there is none. */
   async packed(versionId: string): Promise<string | null> {
-    const row = (await this.#database.query('select packed from list_versions where id = $1', [versionId]))[0];
+    const sql = 'select coalesce(p.packed, v.packed) as packed from list_versions v left join packs p on p.id = v.pack_id where v.id = $1';
+    const row = (await this.#database.query(sql, [versionId]))[0];
     return row ? String(row.packed) : null;
   }
 

@@ -1,11 +1,13 @@
 /**
- * Entities that came by thousands lie packed in one row: storing as many rows takes longer than reading the list. Which
- * ones lie there is known in memory; one that is changed or removed afterwards is marked as unpacked, and from then on
- * has its own row or none.
+ * Tags and scales that came by thousands lie packed in one row, as the list that brought them: storing as many rows takes
+ * longer than reading the list. Which ones lie there is known in memory; one that is changed or removed afterwards is
+ * marked as unpacked, and from then on has its own row or none.
  */
-import { ENTITY_DEFAULTS, type Tag, type TagScale } from '@/core/project/entities.ts';
+import type { Tag, TagScale } from '@/core/project/entities.ts';
 import { nextTurn } from '@/core/inSlices.ts';
 import { fieldIn, type JsonTable } from '@/core/jsonTable.ts';
+import { newTag, type NewRow, type NewTags } from '@/core/taglist/newTags.ts';
+import type { ListTag } from '@/core/taglist/understand.ts';
 import type { Database } from './database.ts';
 import { itemsIn, linesOf, unpackLines } from './packed.ts';
 import type { Statement } from './protocol.ts';
@@ -23,56 +25,71 @@ export interface NewPack extends Pack {
 
 const SLICE = 2000;
 
-/** The lines that entities are packed as, each made when it is asked for: tags first, then scales. */
-export function* entityLines(entities: Iterable<PackedEntity>): Generator<string> {
-  const scales: TagScale[] = [];
-  function* tags(): Generator<Tag> {
-    for (const { kind, entity } of entities)
-      if (kind === 'tag') yield entity;
-      else scales.push(entity);
+/** Begins the first line of a pack, which says what its tags have in common; all others are rows of the list they came with. */
+const HEAD = 'new ';
+
+/** The lines that new tags of a list are packed as, each made when it is asked for. */
+export function* packLinesOf(rows: Iterable<ListTag>, common: NewTags): Generator<string> {
+  yield HEAD + JSON.stringify(common);
+  yield* linesOf(rows);
+}
+
+/** Reads a pack line by line, into tags and their scales. */
+export class PackReader {
+  #common: NewTags | null = null;
+  #count = 0;
+
+  read(line: string): readonly PackedEntity[] {
+    if (line.startsWith(HEAD)) {
+      this.#common = JSON.parse(line.slice(HEAD.length)) as NewTags;
+      return [];
+    }
+    if (!this.#common) throw new Error('A pack does not say whose tags it holds.');
+    const found: PackedEntity[] = [];
+    for (const row of rowsIn(line)) {
+      const entity = newTag(row, this.#count++, this.#common);
+      found.push({ kind: 'tag', entity });
+      if (row.scale) found.push({ kind: 'scale', entity: { id: entity.id, scale: row.scale } });
+    }
+    return found;
   }
-  for (const line of linesOf(tags())) yield `tag ${line}`;
-  for (const line of linesOf(scales)) yield `scale ${line}`;
 }
 
-/** The inverse of one line. */
-export function entitiesIn(line: string): readonly PackedEntity[] {
-  return line.startsWith('tag ') ? tagsIn(line.slice(4)) : itemsIn<TagScale>(line.slice(6)).map((entity) => ({ kind: 'scale', entity }));
+/** The rows of a list in a pack, or in a list that was packed by itself. */
+export async function unpackRows(packed: string): Promise<readonly ListTag[]> {
+  const rows: ListTag[] = [];
+  for await (const line of unpackLines(packed)) if (!line.startsWith(HEAD)) for (const row of itemsIn<ListTag>(line)) rows.push({ ...LATER, ...row });
+  return rows;
 }
 
-function tagsIn(text: string): readonly PackedEntity[] {
-  const read = JSON.parse(text) as JsonTable | readonly Tag[];
-  if (!('rows' in read)) return read.map((entity) => ({ kind: 'tag', entity }));
-  const of = (field: keyof Tag): ((row: readonly unknown[]) => never) =>
-    fieldIn<Tag>(read, field, ENTITY_DEFAULTS.tag?.[field]) as (row: readonly unknown[]) => never;
-  const [id, deviceId, name, group, address, type] = [of('id'), of('deviceId'), of('name'), of('group'), of('address'), of('type')];
-  const [order, periodMs, access, confirm, unit] = [of('order'), of('periodMs'), of('access'), of('confirm'), of('unit')];
-  const [decimals, rangeLow, rangeHigh, comment, names] = [of('decimals'), of('rangeLow'), of('rangeHigh'), of('comment'), of('names')];
-  const [initial, sourceId, listName, isGone] = [of('initial'), of('sourceId'), of('listName'), of('isGone')];
+/** Fields that came later than the first lists that were kept. */
+const LATER: Pick<ListTag, 'initial' | 'names' | 'within'> = { initial: '', names: [], within: [] };
+
+function rowsIn(line: string): readonly (NewRow & Pick<ListTag, 'scale'>)[] {
+  const read = JSON.parse(line) as JsonTable | readonly ListTag[];
+  if (!('rows' in read)) return read;
+  const of = (field: keyof ListTag): ((row: readonly unknown[]) => never) =>
+    fieldIn<ListTag>(read, field, null) as (row: readonly unknown[]) => never;
+  const [name, listName, group, address, type, order] = [of('name'), of('listName'), of('group'), of('address'), of('type'), of('order')];
+  const [periodMs, access, unit, decimals, rangeLow] = [of('periodMs'), of('access'), of('unit'), of('decimals'), of('rangeLow')];
+  const [rangeHigh, comment, names, initial, scale] = [of('rangeHigh'), of('comment'), of('names'), of('initial'), of('scale')];
   return read.rows.map((row) => ({
-    kind: 'tag',
-    entity: {
-      id: id(row),
-      deviceId: deviceId(row),
-      name: name(row),
-      group: group(row),
-      address: address(row),
-      type: type(row),
-      order: order(row),
-      periodMs: periodMs(row),
-      access: access(row),
-      confirm: confirm(row),
-      unit: unit(row),
-      decimals: decimals(row),
-      rangeLow: rangeLow(row),
-      rangeHigh: rangeHigh(row),
-      comment: comment(row),
-      names: names(row),
-      initial: initial(row),
-      sourceId: sourceId(row),
-      listName: listName(row),
-      isGone: isGone(row),
-    },
+    name: name(row),
+    listName: listName(row),
+    group: group(row),
+    address: address(row),
+    type: type(row),
+    order: order(row),
+    periodMs: periodMs(row),
+    access: access(row),
+    unit: unit(row),
+    decimals: decimals(row),
+    rangeLow: rangeLow(row),
+    rangeHigh: rangeHigh(row),
+    comment: comment(row),
+    names: names(row),
+    initial: initial(row),
+    scale: scale(row),
   }));
 }
 
@@ -98,7 +115,8 @@ export class Packs {
   async read(database: Database, id: string): Promise<Pack> {
     const row = (await database.query('select packed from packs where id = $1', [id]))[0];
     const entities: PackedEntity[] = [];
-    if (row) for await (const line of unpackLines(String(row.packed))) for (const entity of entitiesIn(line)) entities.push(entity);
+    const reader = new PackReader();
+    if (row) for await (const line of unpackLines(String(row.packed))) for (const entity of reader.read(line)) entities.push(entity);
     return { id, entities };
   }
 

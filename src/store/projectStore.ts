@@ -100,7 +100,11 @@ export class ProjectStore {
       ...(entry.origin === SET_UP
         ? []
         : [
-            { sql: `delete from packs where id in (select pack_id from change_log where state = 'undone')` },
+            {
+              // What a version of a list lies in stays, as the version does.
+              sql: `delete from packs where id in (select pack_id from change_log where state = 'undone')
+                    and not exists (select 1 from list_versions where pack_id = packs.id)`,
+            },
             { sql: `update change_log set state = 'dropped' where state = 'undone'` },
           ]),
       {

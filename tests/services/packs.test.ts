@@ -1,6 +1,6 @@
 /** Tags that came by thousands lie packed in one row; whatever happens to them afterwards, nothing of it is lost. */
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { v7 as uuid } from 'uuid';
+import { v7 as uuid, validate, version } from 'uuid';
 import type { Change, Tag } from '@/core/project/entities.ts';
 import { DECIDE_NOTHING } from '@/services/lists/listService.ts';
 import { FaultyServer } from '../support/faultyServer.ts';
@@ -87,6 +87,39 @@ describe('a list of hundreds of tags', () => {
     expect(named('oven').address).toBe('HR5');
     await survives();
   }, 120_000);
+
+  test('whose tags have ids that are counted on, each a UUID of version 8 (RFC 9562, 5.8) by another library', async () => {
+    await bring(list(Array.from({ length: COUNT }, (_, i) => row(i))));
+    const ids = all().flatMap((tag) => (tag.name === 'bed' ? [] : tag.id));
+    expect(ids.filter((id) => !validate(id) || version(id) !== 8)).toEqual([]);
+    expect(new Set(ids).size).toBe(COUNT);
+  }, 60_000);
+
+  test('is still there as a version when its import was undone and something else was done since', async () => {
+    await bring(list([row(0)]));
+    const { sourceId } = named('t0');
+    await bring(list(Array.from({ length: COUNT }, (_, i) => row(i))));
+    await step('undo');
+    await change('another', { kind: 'tag', id: named('t0').id, set: { unit: 'A' } });
+    const { lists } = bench.services;
+    const [newer, older] = await lists.versions(sourceId);
+    const compared = await lists.compare(sourceId, older?.id ?? '', newer?.id ?? '');
+    if (!compared.ok) throw new Error(compared.problem.message);
+    await until('they are compared', () => {
+      const told = lists.status(compared.value.id);
+      return told.ok && told.value.phase === 'ready';
+    });
+    const told = lists.status(compared.value.id);
+    expect(told.ok && told.value.summary?.merge).toMatchObject({ same: 1, added: COUNT - 1, gone: 0 });
+    // The one that lies in a pack, with nothing before it.
+    await bring(list(Array.from({ length: COUNT }, (_, i) => row(i + 1000))), 'other.csv');
+    const other = named('t1000').sourceId;
+    await step('undo');
+    await change('another', { kind: 'tag', id: named('t0').id, set: { unit: 'V' } });
+    const [only] = await lists.versions(other);
+    expect(only).toMatchObject({ rowCount: COUNT });
+    await survives();
+  }, 60_000);
 
   test('that was undone can be brought in again, and another change leaves nothing of the first', async () => {
     await bring(list(Array.from({ length: COUNT }, (_, i) => row(i))));

@@ -55,7 +55,7 @@ export interface ListContext {
   readonly memberAddress?: (base: string, atBit: number, type: DataType) => Result<string>;
   /** Characters of a text whose length the list does not say. */
   readonly textLength?: number | undefined;
-  /** Whether a tag that is none of the list's has the name. */
+  /** Whether a tag that is none of the list's has the name, in small letters. */
   readonly isNameTaken: (name: string) => boolean;
   /** Put before every name. */
   readonly prefix?: string;
@@ -99,9 +99,10 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         place: `row ${row.row}, column ${list.columns.header.length + 1}`,
       });
     const listName = oneLine(cell('name'));
-    const name = need('name', adaptName(`${listName === '' ? '' : (context.prefix ?? '')}${listName}`, notes));
+    const name = need('name', adaptName(listName !== '' && context.prefix ? context.prefix + listName : listName, notes));
     if (name !== null) {
-      const earlier = firstOf.get(name.toLowerCase());
+      const key = name.toLowerCase();
+      const earlier = firstOf.get(key);
       if (earlier !== undefined)
         problems.push({
           code: 'duplicate-name',
@@ -109,8 +110,8 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
           remedy: 'Give every tag its own name.',
           place: at('name'),
         });
-      else firstOf.set(name.toLowerCase(), row.row);
-      if (context.isNameTaken(name))
+      else firstOf.set(key, row.row);
+      if (context.isNameTaken(key))
         problems.push({
           code: 'name-taken',
           message: `The project has a tag “${name}” already.`,

@@ -3,9 +3,9 @@ import { v7 as uuid } from 'uuid';
 import type { Change, Source, Tag } from '@/core/project/entities.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import type { Outcome, TagUses } from '@/core/taglist/draft.ts';
+import { fieldsOf } from '@/core/taglist/newTags.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
-import { fieldsOf } from './newTags.ts';
 
 /** Taken from the list whenever it changes them: the controller's program is the authority on where and what a tag is. */
 const FROM_THE_LIST = ['address', 'type', 'access'] as const;

@@ -24,8 +24,8 @@ export type ThreadAsk =
   | { readonly kind: 'outcomes'; readonly from: number }
   /** The next lines of new tags and scales, made as they are asked for. */
   | { readonly kind: 'lines' }
-  /** Once the last lines were asked for. */
-  | { readonly kind: 'packed' };
+  /** Once the last lines were asked for. @param withVersion false where the new tags are all that the version holds */
+  | { readonly kind: 'packed'; readonly withVersion: boolean };
 /** What an import comes down to. */
 export interface ThreadOutcome {
   /** Outcomes that change what is there, to be asked for. */
@@ -33,6 +33,8 @@ export interface ThreadOutcome {
   /** New tags, to be asked for as lines of JSON. */
   readonly newCount: number;
   readonly versionCount: number;
+  /** The version holds the new tags and nothing else. */
+  readonly isAllNew: boolean;
 }
 export interface NewLines {
   readonly lines: readonly string[];
@@ -41,8 +43,8 @@ export interface NewLines {
 export interface PackedOutcome {
   /** The new tags and scales. */
   readonly entities: string;
-  /** What the source stands at afterwards. */
-  readonly version: string;
+  /** What the source stands at afterwards, where that is more than the new tags. */
+  readonly version: string | null;
 }
 export type ThreadReply =
   | { readonly kind: 'progress'; readonly doing: string; readonly part: number }

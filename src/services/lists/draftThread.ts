@@ -1,15 +1,16 @@
 /** The thread of one draft: reading a hundred thousand rows must not hold up the engine's loop. */
 import { setPriority } from 'node:os';
+import { randomUUID } from 'node:crypto';
 import { parentPort } from 'node:worker_threads';
-
-import { LinePacker, pack, unpack } from '@/store/packed.ts';
-import type { ListTag } from '@/core/taglist/understand.ts';
-import type { Source } from '@/core/project/entities.ts';
+import { ENTITY_SCHEMAS, type Source } from '@/core/project/entities.ts';
+import { isPlainTag } from '@/core/project/plainTag.ts';
+import { LinePacker, pack } from '@/store/packed.ts';
 import type { DraftDecisions, Outcome } from '@/core/taglist/draft.ts';
 import { keyOf } from '@/core/taglist/merge.ts';
-import { entityLines } from '@/store/packs.ts';
+import { newTag, startOfIds, type NewTags } from '@/core/taglist/newTags.ts';
+import type { ListTag } from '@/core/taglist/understand.ts';
+import { packLinesOf, unpackRows } from '@/store/packs.ts';
 import { DraftWork } from './draftWork.ts';
-import { entitiesOf } from './newTags.ts';
 import type { NewLines, PackedOutcome, ThreadOutcome, ThreadReply, ThreadRequest } from './draftMessages.ts';
 
 const NICE = 10;
@@ -24,23 +25,18 @@ const reply = (message: ThreadReply): void => port.postMessage(message);
 const PORTION = 250;
 /** Lines of a hundred that go over in one message. */
 const LINES = 6;
-const LATER: Pick<ListTag, 'initial' | 'names' | 'within'> = { initial: '', names: [], within: [] };
 let work: DraftWork | null = null;
 let outcomes: readonly Outcome[] = [];
 /** New tags and scales, packed as they go over. */
 let lines: Iterator<string, undefined> = [].values();
 let packer = new LinePacker();
+let making: Promise<unknown> = Promise.resolve();
 let version: readonly ListTag[] = [];
-
-/** Fields that came later than the first versions that were kept. */
-async function versionOf(packed: string): Promise<readonly ListTag[]> {
-  return (await unpack<ListTag>(packed)).map((tag) => ({ ...LATER, ...tag }));
-}
 
 async function answer(request: ThreadRequest): Promise<unknown> {
   switch (request.kind) {
     case 'open':
-      work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await versionOf(request.before));
+      work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await unpackRows(request.before));
       return null;
     case 'taken':
       work?.take(request.names);
@@ -48,7 +44,7 @@ async function answer(request: ThreadRequest): Promise<unknown> {
     case 'read':
       return work?.read(request.choices, (doing, part) => reply({ kind: 'progress', doing, part }));
     case 'compare':
-      return work?.compare(await versionOf(request.after));
+      return work?.compare(await unpackRows(request.after));
     case 'tree':
       return work?.tree(request.node);
     case 'rows':
@@ -58,9 +54,10 @@ async function answer(request: ThreadRequest): Promise<unknown> {
     case 'outcomes':
       return outcomes.slice(request.from, request.from + PORTION);
     case 'lines':
-      return nextLines();
+      // One after the other: their order is what ids are counted by.
+      return (making = making.then(nextLines, nextLines));
     case 'packed': {
-      const [packed, packedVersion] = await Promise.all([packer.end(), pack(version)]);
+      const [packed, packedVersion] = await Promise.all([packer.end(), request.withVersion ? pack(version) : null]);
       return { entities: packed, version: packedVersion } satisfies PackedOutcome;
     }
   }
@@ -73,9 +70,20 @@ function decide(decisions: DraftDecisions, source: Pick<Source, 'id' | 'deviceId
   for (const outcome of decided.outcomes)
     if (outcome.kind === 'new' && !kept.has(keyOf(outcome.tag))) made.push(outcome.tag);
     else rest.push(outcome);
-  [outcomes, lines, version] = [rest, entityLines(entitiesOf(made, source)), decided.version];
+  const common: NewTags = { ids: startOfIds(randomUUID()), deviceId: source.deviceId, sourceId: source.id };
+  [outcomes, lines, version] = [rest, packLinesOf(checked(made, common), common), decided.version];
   packer = new LinePacker();
-  return { count: rest.length, newCount: made.length, versionCount: version.length };
+  return { count: rest.length, newCount: made.length, versionCount: version.length, isAllNew: rest.length === 0 && made.length === version.length };
+}
+
+/** New tags as they go by. @throws ValidationError when a row that was understood makes no tag, which would be a bug */
+function* checked(rows: readonly ListTag[], common: NewTags): Generator<ListTag> {
+  for (const [at, row] of rows.entries()) {
+    const tag = newTag(row, at, common);
+    if (!isPlainTag(tag)) ENTITY_SCHEMAS.tag.validateSync(tag, { strict: true });
+    if (row.scale) ENTITY_SCHEMAS.scale.validateSync({ id: tag.id, scale: row.scale }, { strict: true });
+    yield row;
+  }
 }
 
 /** As text: taking objects over takes the engine's loop longer than reading them there. */

@@ -92,7 +92,7 @@ export class DraftWork {
       memberAddress: (base, atBit, type) =>
         driver.notation.member?.(base, atBit, type, this.#device.dialect) ?? fail('no-members', 'This device has no addresses inside others.'),
       textLength: choices.textLength,
-      isNameTaken: (name) => this.#taken.has(name.toLowerCase()),
+      isNameTaken: (name) => this.#taken.has(name),
       prefix: choices.prefix ?? '',
     });
     const rows: UnderstoodRow[] = [];

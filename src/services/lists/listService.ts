@@ -27,7 +27,7 @@ import type { ProjectModel } from '@/model/projectModel.ts';
 import type { ListStore } from '@/store/listStore.ts';
 import type { ProjectService } from '../projectService.ts';
 import { changesFor, tagsOfSource, usesOf } from './applyOutcomes.ts';
-import { entitiesIn, type PackedEntity } from '@/store/packs.ts';
+import { PackReader, type PackedEntity } from '@/store/packs.ts';
 import type { NewLines, PackedOutcome, ThreadOutcome } from './draftMessages.ts';
 import type { DeviceLists } from './deviceLists.ts';
 import { DraftThread } from './draftThreadClient.ts';
@@ -75,6 +75,8 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
 const MAX_DRAFTS = 6;
 /** New tags and scales up to so many have rows of their own; more are stored packed. */
 const FEW = 200;
+/** Messages of new tags that are asked for before they are needed. */
+const LINES_AHEAD = 4;
 /** After a draft there is better to do at once than to get ready for the next. */
 const REWARM_MS = 2000;
 /** Names that go to a thread in one message. */
@@ -414,22 +416,29 @@ export class ListService {
       await nextTurn();
     }
     const entities: PackedEntity[] = [];
-    const next = (): Promise<NewLines> => thread.ask({ kind: 'lines' });
-    for (let coming = next(), isLast = false; !isLast;) {
-      const made = await coming;
+    const reader = new PackReader();
+    const next = (): Promise<NewLines> => {
+      const lines = thread.ask<NewLines>({ kind: 'lines' });
+      lines.catch(() => undefined);
+      return lines;
+    };
+    // Some are made while others are taken over.
+    const coming = Array.from({ length: LINES_AHEAD }, next);
+    for (let isLast = false; !isLast;) {
+      const made = await (coming.shift() ?? next());
       isLast = made.isLast;
-      // The next ones are made while these are taken over.
-      if (!isLast) coming = next();
-      for (const line of made.lines) for (const entity of entitiesIn(line)) entities.push(entity);
+      if (!isLast) coming.push(next());
+      for (const line of made.lines) for (const entity of reader.read(line)) entities.push(entity);
       draft.status = { ...draft.status, doing: 'Planning', part: Math.min(1, entities.length / Math.max(1, planned.newCount)) };
     }
-    // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
-    const packing = thread.ask<PackedOutcome>({ kind: 'packed' });
-    const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version)])];
-    for (const each of [packed, more]) each.catch(() => undefined);
     draft.status = { ...draft.status, doing: 'Storing', part: 1 };
+    const packId = entities.length > FEW ? uuid() : null;
+    // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
+    const packing = thread.ask<PackedOutcome>({ kind: 'packed', withVersion: packId === null || !planned.isAllNew });
+    const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version ?? '', packId)])];
+    for (const each of [packed, more]) each.catch(() => undefined);
     const command = { id: commandId, label: labelOf(draft.status, counts), changes };
-    if (entities.length > FEW) return this.#projects.execute(command, origin, more, { id: uuid(), packed, entities });
+    if (packId !== null) return this.#projects.execute(command, origin, more, { id: packId, packed, entities });
     changes.push(...entities.map(({ kind, entity }): Change => ({ kind, id: entity.id, set: { ...entity } })));
     return this.#projects.execute(command, origin, more);
   }

@@ -5,8 +5,8 @@ alter table tags add column initial_value text not null default '';
 -- The version of the controller's program that a list was from.
 alter table list_versions add column program_version text not null default '';
 
--- Tags and scales that came by thousands, as JSON, compressed, in base64: one row instead of one each. What is changed or
--- removed afterwards has its own row, or none, and is named in `unpacked`.
+-- Tags and scales that came by thousands, as the rows of their list in JSON, compressed, in base64: one row instead of one
+-- each. What is changed or removed afterwards has its own row, or none, and is named in `unpacked`.
 create table packs (
   id uuid primary key,
   -- False while the change that brought it is undone.
@@ -21,6 +21,9 @@ create table unpacked (
   primary key (kind, id)
 );
 create index unpacked_by_pack on unpacked (pack_id);
+-- A version of a list whose tags were all new lies in their pack.
+alter table list_versions add column pack_id uuid references packs (id);
+create index list_versions_by_pack on list_versions (pack_id);
 alter table change_log add column pack_id uuid references packs (id) on delete set null;
 
 -- What these refer to may lie in a pack; the working model sees to it that it is there.
