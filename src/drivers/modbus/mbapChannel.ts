@@ -38,6 +38,8 @@ export class MbapChannel implements ModbusChannel {
   #cutter = new FrameCutter();
   #waiting: Pending[] = [];
   readonly #inFlight = new Map<number, Pending>();
+  /** Requests that wait or are under way, by the signal that ends them. */
+  readonly #bySignal = new WeakMap<AbortSignal, Set<Pending>>();
   /** Transactions given up on this connection: a late reply must find nobody under its number. */
   readonly #abandoned = new Set<number>();
   readonly #resting = new RestingUnits();
@@ -87,20 +89,33 @@ export class MbapChannel implements ModbusChannel {
       let settle: Pending['settle'] = resolve;
       const { signal } = ask;
       if (signal) {
-        const onAbort = (): void => this.#abort(pending);
-        signal.addEventListener('abort', onAbort);
+        const all = this.#endedBy(signal);
         settle = (answer) => {
-          signal.removeEventListener('abort', onAbort);
+          all.delete(pending);
           resolve(answer);
         };
       }
       const pending: Pending = { ask, settle, transaction: -1, sentAt: 0, dueAt: 0 };
+      if (signal) this.#endedBy(signal).add(pending);
       if (this.#waiting.length === 0 && this.#inFlight.size < ask.depth && this.#isRested()) this.#send(pending);
       else {
         this.#waiting.push(pending);
         if (!this.#isRested()) this.#wakeAt(this.#restUntil);
       }
     });
+  }
+
+  /** Listens to each signal once: listening anew for each request would cost a tenth of its time. */
+  #endedBy(signal: AbortSignal): Set<Pending> {
+    const known = this.#bySignal.get(signal);
+    if (known) return known;
+    const all = new Set<Pending>();
+    this.#bySignal.set(signal, all);
+    const onAbort = (): void => {
+      for (const pending of [...all]) this.#abort(pending);
+    };
+    signal.addEventListener('abort', onAbort, { once: true });
+    return all;
   }
 
   #take(chunk: Uint8Array): void {
