@@ -55,7 +55,7 @@ describe('who answers', () => {
     const { linkId, devices } = await gateway((await rolls()).modbusPort, [1]);
     await bench.change('tag', [{ kind: 'tag', id: uuid(), set: newTag(devices[0] ?? '', 'gap', 'HR1') }]);
     const found = await all<Finding>(
-      bench.services.finds.units(linkId, { units: Array.from({ length: 12 }, (_, i) => i + 1), timeoutMs: 100 }, never),
+      bench.services.finds.units(linkId, { units: Array.from({ length: 12 }, (_, i) => i + 1), timeoutMs: 700 }, never),
     );
     expect(found[0]).toEqual({ kind: 'listened', heard: 0 });
     const answering = found.flatMap((f) => (f.kind === 'unit' && f.answer === 'value' ? [f.unit] : []));
@@ -250,6 +250,23 @@ describe('the test of a connection', () => {
     await standin.order({ faults: { silence: [1] } });
     const stages = await all<TestStage>(bench.services.connections.test(devices[0] ?? '', never));
     expect(stages.find((s) => s.id === 'protocol')?.state).toBe('passed');
+    expect(stages.find((s) => s.state === 'failed')?.causes?.[0]?.id).toBe('unit');
+  });
+  test('one silent unit beside a slow one: it is not called slow', async () => {
+    const faulty = await FaultyLine.start();
+    closers.push(() => faulty.stop());
+    const { devices } = await gateway(faulty.port, [1, 2]);
+    await bench.change(
+      'tags',
+      devices.map((d, i) => ({ kind: 'tag' as const, id: uuid(), set: newTag(d, `gap${i}`, 'HR1') })),
+    );
+    let asked = 0;
+    faulty.onAsked = ({ unit, pdu, answer }) => {
+      // Later than its time-out of 300 ms, and in time now and then, so that the connection is not given up.
+      if (unit === 2) answer(pdu[0] === 8 ? pdu : ownAddresses(pdu), pdu[0] === 8 || ++asked % 2 === 0 ? {} : { delayMs: 380 });
+    };
+    const stages = await all<TestStage>(bench.services.connections.test(devices[0] ?? '', never));
+    expect(stages.flatMap((s) => s.causes ?? []).map((c) => c.id)).not.toContain('slow');
     expect(stages.find((s) => s.state === 'failed')?.causes?.[0]?.id).toBe('unit');
   });
 });

@@ -150,11 +150,14 @@ class Watch {
   constructor(way: TestWay) {
     this.#way = way;
     this.#end = way.tap((frame) => {
-      this.#frames.push(frame);
-      if (frame.direction === 'sent' && this.#unitOf(frame) === way.unit) this.#sentAt ??= frame.at;
-      if (frame.oddity === 'late' && this.#sentAt !== null) this.#latestMs = frame.at - this.#sentAt;
       const unit = this.#unitOf(frame);
-      if (frame.direction === 'received' && frame.oddity === undefined && unit !== null && unit !== way.unit) this.#others = true;
+      const isOthers = frame.direction === 'received' && unit !== null && unit !== way.unit;
+      if (isOthers && (frame.oddity === undefined || frame.oddity === 'late')) this.#others = true;
+      // That another unit is slow says nothing of this one.
+      if (isOthers && frame.oddity === 'late') return;
+      this.#frames.push(frame);
+      if (frame.direction === 'sent' && unit === way.unit) this.#sentAt ??= frame.at;
+      if (frame.oddity === 'late' && this.#sentAt !== null) this.#latestMs = frame.at - this.#sentAt;
     });
   }
 
