@@ -3,9 +3,9 @@
  * and then taken as one command, all or nothing, or discarded with nothing changed.
  */
 import { v7 as uuid } from 'uuid';
-import type { Change, Device, Link, Source } from '@/core/project/entities.ts';
+import type { Device, Link, Source } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
-import { inSlices, nextTurn } from '@/core/inSlices.ts';
+import { nextTurn } from '@/core/inSlices.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type {
   DraftChoices,
@@ -17,7 +17,6 @@ import type {
   DraftSummary,
   ListVersion,
   MergeCounts,
-  Outcome,
   TagUses,
 } from '@/core/taglist/draft.ts';
 import type { TreeNode } from '@/core/taglist/tree.ts';
@@ -26,11 +25,10 @@ import { writeList } from '@/core/taglist/writeList.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { ListStore } from '@/store/listStore.ts';
 import type { ProjectService } from '../projectService.ts';
-import { changesFor, tagsOfSource, usesOf } from './applyOutcomes.ts';
-import { PackReader, type PackedEntity } from '@/store/packs.ts';
-import type { NewLines, PackedOutcome, ThreadOutcome } from './draftMessages.ts';
+import { tagsOfSource, usesOf } from './applyOutcomes.ts';
 import type { DeviceLists } from './deviceLists.ts';
 import { DraftThread } from './draftThreadClient.ts';
+import { DraftTaker, type OpenDraft } from './takeDraft.ts';
 
 export interface NewDraft {
   readonly deviceId: string;
@@ -73,20 +71,12 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
 
 /** Drafts that are open at once: each has a thread and its list in memory. */
 const MAX_DRAFTS = 6;
-/** New tags and scales up to so many have rows of their own; more are stored packed. */
-const FEW = 200;
-/** Messages of new tags that are asked for before they are needed. */
-const LINES_AHEAD = 4;
 /** After a draft there is better to do at once than to get ready for the next. */
 const REWARM_MS = 2000;
 /** Names that go to a thread in one message. */
 const NAMES = 2000;
 
-interface Draft {
-  status: DraftStatus;
-  readonly source: Source;
-  readonly thread: DraftThread;
-  choices: DraftChoices;
+interface Draft extends OpenDraft {
   /** The version it was compared with, and the source as it was then. */
   readonly comparedWith: string | null;
   /** Settles when the last reading has. */
@@ -95,7 +85,7 @@ interface Draft {
 
 export class ListService {
   readonly #model: ProjectModel;
-  readonly #projects: ProjectService;
+  readonly #taker: DraftTaker;
   readonly #store: ListStore;
   readonly #isProven: (tagId: string) => boolean;
   readonly #threadFile: string;
@@ -117,7 +107,7 @@ export class ListService {
   ) {
     this.#devices = devices;
     this.#model = model;
-    this.#projects = projects;
+    this.#taker = new DraftTaker(model, projects, store, isProven);
     this.#store = store;
     this.#isProven = isProven;
     this.#threadFile = threadFile;
@@ -276,7 +266,7 @@ export class ListService {
     const against = await this.#against(draft, summary, decisions);
     if (against) return { ok: false, problem: against };
     draft.status = { ...draft.status, phase: 'storing', doing: 'Storing', part: 0 };
-    const done = await this.#take(draft, commandId, decisions, origin).catch((error: unknown) => {
+    const done = await this.#taker.take(draft, commandId, decisions, origin).catch((error: unknown) => {
       draft.status = { ...draft.status, phase: 'ready' };
       throw error;
     });
@@ -378,96 +368,11 @@ export class ListService {
     return null;
   }
 
-  async #take(draft: Draft, commandId: string, decisions: DraftDecisions, origin: string): Promise<Result<Applied>> {
-    const { source, thread } = draft;
-    const known = tagsOfSource(this.#model, source);
-    const kept = [...known].filter(([, tag]) => tag.isGone).map(([name]) => name);
-    const planned = await thread.ask<ThreadOutcome>({ kind: 'outcome', decisions, source: { id: source.id, deviceId: source.deviceId }, kept });
-    const { count, versionCount } = planned;
-    const at = new Date().toISOString();
-    const brought: ListVersion = {
-      id: uuid(),
-      sourceId: source.id,
-      at,
-      fileName: draft.status.fileName,
-      origin,
-      rowCount: versionCount,
-      programVersion: draft.status.summary?.programVersion ?? '',
-    };
-    const { id: _id, ...rest } = source;
-    const changes: Change[] = [
-      {
-        kind: 'source',
-        id: source.id,
-        set: { ...rest, fileName: brought.fileName, importedAt: at, rowCount: versionCount, versionId: brought.id, choices: draft.choices },
-      },
-    ];
-    const isUsed = (tag: Parameters<typeof usesOf>[2]): boolean => {
-      const uses = usesOf(this.#model, this.#isProven, tag);
-      return uses.elements > 0 || uses.isProven || uses.isNamed;
-    };
-    const counts = { new: planned.newCount, update: 0, gone: 0 };
-    for (let from = 0; from < count;) {
-      const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
-      from += outcomes.length;
-      for (const change of await inSlices(this.#changesOf(outcomes, source, known, isUsed))) changes.push(change);
-      for (const outcome of outcomes) counts[outcome.kind]++;
-      draft.status = { ...draft.status, doing: 'Planning', part: from / count };
-      await nextTurn();
-    }
-    const entities: PackedEntity[] = [];
-    const reader = new PackReader();
-    const next = (): Promise<NewLines> => {
-      const lines = thread.ask<NewLines>({ kind: 'lines' });
-      lines.catch(() => undefined);
-      return lines;
-    };
-    // Some are made while others are taken over.
-    const coming = Array.from({ length: LINES_AHEAD }, next);
-    for (let isLast = false; !isLast;) {
-      const made = await (coming.shift() ?? next());
-      isLast = made.isLast;
-      if (!isLast) coming.push(next());
-      for (const line of made.lines) for (const entity of reader.read(line)) entities.push(entity);
-      draft.status = { ...draft.status, doing: 'Planning', part: Math.min(1, entities.length / Math.max(1, planned.newCount)) };
-    }
-    draft.status = { ...draft.status, doing: 'Storing', part: 1 };
-    const packId = entities.length > FEW ? uuid() : null;
-    // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
-    const packing = thread.ask<PackedOutcome>({ kind: 'packed', withVersion: packId === null || !planned.isAllNew });
-    const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version ?? '', packId)])];
-    for (const each of [packed, more]) each.catch(() => undefined);
-    const command = { id: commandId, label: labelOf(draft.status, counts), changes };
-    if (packId !== null) return this.#projects.execute(command, origin, more, { id: packId, packed, entities });
-    changes.push(...entities.map(({ kind, entity }): Change => ({ kind, id: entity.id, set: { ...entity } })));
-    return this.#projects.execute(command, origin, more);
-  }
-
-  *#changesOf(
-    outcomes: readonly Outcome[],
-    source: Source,
-    known: ReturnType<typeof tagsOfSource>,
-    isUsed: (tag: Parameters<typeof usesOf>[2]) => boolean,
-  ): Generator<void, Change[]> {
-    const changes: Change[] = [];
-    for (const outcome of outcomes) {
-      changes.push(...changesFor(outcome, source, known, this.#model, isUsed));
-      yield;
-    }
-    return changes;
-  }
-
   #device(id: string): Result<{ readonly device: Device; readonly link: Link }> {
     const device = this.#model.get('device', id);
     const link = device && this.#model.get('link', device.linkId);
     return device && link ? ok({ device, link }) : fail('gone', 'The device is not there (any more).', 'Reload, and choose a device.', 'deviceId');
   }
-}
-
-function labelOf({ fileName, isNewSource }: DraftStatus, counts: Readonly<Record<Outcome['kind'], number>>): string {
-  const name = fileName.slice(0, 100);
-  if (isNewSource) return `list ${name} brought in, ${counts.new} tags`;
-  return `list ${name} brought in again: ${counts.new} new, ${counts.update} changed, ${counts.gone} gone`;
 }
 
 function refusedBy(problem: Problem): Problem {

@@ -1,0 +1,125 @@
+/** Takes a draft over into the project as one command: what changes, what is new, and the version that it leaves behind. */
+import { v7 as uuid } from 'uuid';
+import { inSlices, nextTurn } from '@/core/inSlices.ts';
+import type { Change, Source } from '@/core/project/entities.ts';
+import type { Applied } from '@/core/project/snapshot.ts';
+import type { Result } from '@/core/result.ts';
+import type { DraftChoices, DraftDecisions, DraftStatus, ListVersion, Outcome } from '@/core/taglist/draft.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import type { ListStore } from '@/store/listStore.ts';
+import { PackReader, type PackedEntity } from '@/store/packs.ts';
+import type { ProjectService } from '../projectService.ts';
+import { changesFor, tagsOfSource, usesOf } from './applyOutcomes.ts';
+import type { NewLines, PackedOutcome, ThreadOutcome } from './draftMessages.ts';
+import type { DraftThread } from './draftThreadClient.ts';
+
+/** New tags and scales up to so many have rows of their own; more are stored packed. */
+const FEW = 200;
+/** Messages of new tags that are asked for before they are needed. */
+const LINES_AHEAD = 4;
+
+export interface OpenDraft {
+  status: DraftStatus;
+  readonly source: Source;
+  readonly thread: DraftThread;
+  choices: DraftChoices;
+}
+
+export class DraftTaker {
+  readonly #model: ProjectModel;
+  readonly #projects: ProjectService;
+  readonly #store: ListStore;
+  readonly #isProven: (tagId: string) => boolean;
+
+  constructor(model: ProjectModel, projects: ProjectService, store: ListStore, isProven: (tagId: string) => boolean) {
+    this.#model = model;
+    this.#projects = projects;
+    this.#store = store;
+    this.#isProven = isProven;
+  }
+
+  async take(draft: OpenDraft, commandId: string, decisions: DraftDecisions, origin: string): Promise<Result<Applied>> {
+    const { source, thread } = draft;
+    const known = tagsOfSource(this.#model, source);
+    const kept = [...known].filter(([, tag]) => tag.isGone).map(([name]) => name);
+    const planned = await thread.ask<ThreadOutcome>({ kind: 'outcome', decisions, source: { id: source.id, deviceId: source.deviceId }, kept });
+    const { count, versionCount } = planned;
+    const at = new Date().toISOString();
+    const brought: ListVersion = {
+      id: uuid(),
+      sourceId: source.id,
+      at,
+      fileName: draft.status.fileName,
+      origin,
+      rowCount: versionCount,
+      programVersion: draft.status.summary?.programVersion ?? '',
+    };
+    const { id: _id, ...rest } = source;
+    const changes: Change[] = [
+      {
+        kind: 'source',
+        id: source.id,
+        set: { ...rest, fileName: brought.fileName, importedAt: at, rowCount: versionCount, versionId: brought.id, choices: draft.choices },
+      },
+    ];
+    const isUsed = (tag: Parameters<typeof usesOf>[2]): boolean => {
+      const uses = usesOf(this.#model, this.#isProven, tag);
+      return uses.elements > 0 || uses.isProven || uses.isNamed;
+    };
+    const counts = { new: planned.newCount, update: 0, gone: 0 };
+    for (let from = 0; from < count;) {
+      const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
+      from += outcomes.length;
+      for (const change of await inSlices(this.#changesOf(outcomes, source, known, isUsed))) changes.push(change);
+      for (const outcome of outcomes) counts[outcome.kind]++;
+      draft.status = { ...draft.status, doing: 'Planning', part: from / count };
+      await nextTurn();
+    }
+    const entities: PackedEntity[] = [];
+    const reader = new PackReader();
+    const next = (): Promise<NewLines> => {
+      const lines = thread.ask<NewLines>({ kind: 'lines' });
+      lines.catch(() => undefined);
+      return lines;
+    };
+    // Some are made while others are taken over.
+    const coming = Array.from({ length: LINES_AHEAD }, next);
+    for (let isLast = false; !isLast;) {
+      const made = await (coming.shift() ?? next());
+      isLast = made.isLast;
+      if (!isLast) coming.push(next());
+      for (const line of made.lines) for (const entity of reader.read(line)) entities.push(entity);
+      draft.status = { ...draft.status, doing: 'Planning', part: Math.min(1, entities.length / Math.max(1, planned.newCount)) };
+    }
+    draft.status = { ...draft.status, doing: 'Storing', part: 1 };
+    const packId = entities.length > FEW ? uuid() : null;
+    // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
+    const packing = thread.ask<PackedOutcome>({ kind: 'packed', withVersion: packId === null || !planned.isAllNew });
+    const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version ?? '', packId)])];
+    for (const each of [packed, more]) each.catch(() => undefined);
+    const command = { id: commandId, label: labelOf(draft.status, counts), changes };
+    if (packId !== null) return this.#projects.execute(command, origin, more, { id: packId, packed, entities });
+    changes.push(...entities.map(({ kind, entity }): Change => ({ kind, id: entity.id, set: { ...entity } })));
+    return this.#projects.execute(command, origin, more);
+  }
+
+  *#changesOf(
+    outcomes: readonly Outcome[],
+    source: Source,
+    known: ReturnType<typeof tagsOfSource>,
+    isUsed: (tag: Parameters<typeof usesOf>[2]) => boolean,
+  ): Generator<void, Change[]> {
+    const changes: Change[] = [];
+    for (const outcome of outcomes) {
+      changes.push(...changesFor(outcome, source, known, this.#model, isUsed));
+      yield;
+    }
+    return changes;
+  }
+}
+
+function labelOf({ fileName, isNewSource }: DraftStatus, counts: Readonly<Record<Outcome['kind'], number>>): string {
+  const name = fileName.slice(0, 100);
+  if (isNewSource) return `list ${name} brought in, ${counts.new} tags`;
+  return `list ${name} brought in again: ${counts.new} new, ${counts.update} changed, ${counts.gone} gone`;
+}
