@@ -30,6 +30,7 @@ let outcomes: readonly Outcome[] = [];
 /** New tags and scales, packed as they go over. */
 let lines: Iterator<string, undefined> = [].values();
 let packer = new LinePacker();
+/** What is made for a taking, one thing after the other. */
 let making: Promise<unknown> = Promise.resolve();
 let version: readonly ListTag[] = [];
 
@@ -50,12 +51,13 @@ async function answer(request: ThreadRequest): Promise<unknown> {
     case 'rows':
       return work?.rows(request.part, request.from, request.count);
     case 'outcome':
-      return decide(request.decisions, request.source, new Set(request.kept));
+      // After whatever was asked of the decisions before.
+      return (making = making.catch(() => undefined).then(() => decide(request.decisions, request.source, new Set(request.kept))));
     case 'outcomes':
       return outcomes.slice(request.from, request.from + PORTION);
     case 'lines':
       // One after the other: their order is what ids are counted by.
-      return (making = making.then(nextLines, nextLines));
+      return (making = making.then(nextLines));
     case 'packed': {
       const [packed, packedVersion] = await Promise.all([packer.end(), request.withVersion ? pack(version) : null]);
       return { entities: packed, version: packedVersion } satisfies PackedOutcome;
