@@ -101,7 +101,7 @@ describe('writing that cannot surprise', () => {
     const done = await fetch(`${server.address}/api/v1/tags/${id}/write`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ value: '90', origin: 'engineer' }),
+      body: JSON.stringify({ id: uuid(), value: '90', origin: 'engineer' }),
     });
     expect(((await done.json()) as { state: string }).state).toBe('done');
     await kiln.set('bed_temp_sp', 104);

@@ -1,4 +1,5 @@
 /** `npm run pictures`: starts the demo anew on free ports and takes the pictures of docs/screenshots from it. */
+import { randomUUID } from 'node:crypto';
 import puppeteer from 'puppeteer-core';
 import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -128,7 +129,7 @@ try {
     ['lamp_test', 'off'],
     ['recipe_name', 'THIN ROLLED 02'],
   ])
-    await post(`/tags/${tags.find((t) => t.name === name).id}/write`, { value, origin: 'engineer' });
+    await post(`/tags/${tags.find((t) => t.name === name).id}/write`, { id: randomUUID(), value, origin: 'engineer' });
   await post('/guard/lock', {});
   await open('/writes');
   await shoot('writes');

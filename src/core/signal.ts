@@ -8,7 +8,7 @@ import { orderInWords, orderWidth, ORDERS, type ByteOrder } from './value/byteOr
 import { decode, encode, type RawValue } from './value/codec.ts';
 import { formatDataType, type DataType } from './value/dataType.ts';
 import { parseDecimal } from './value/decimal.ts';
-import { asNumber, formatValue, type EngValue } from './value/engineering.ts';
+import { asNumber, formatValue, shortestSingle, type EngValue } from './value/engineering.ts';
 import { GOOD, qualityOf, type Quality } from './value/quality.ts';
 import { parseTimeText, timeText } from './value/timeText.ts';
 import { nameOf, valueNamed, type ValueNames } from './value/valueNames.ts';
@@ -77,7 +77,7 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {
   const raw = decoded.value;
   if (typeof raw === 'boolean' || typeof raw === 'string')
     return { raw, eng: raw, text: engineeringText(def, raw), quality: torn ? qualityOf('torn') : GOOD, broken: null };
-  const scaled = toEngineering(def.scale, raw);
+  const scaled = toEngineering(def.scale, countedWith(def, raw));
   const number = asNumber(scaled.value);
   if (number === null || !Number.isFinite(number)) {
     const problem: Problem = {
@@ -91,18 +91,30 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {
   if (def.range && (number < def.range.low || number > def.range.high)) {
     const problem: Problem = {
       code: 'out-of-range',
-      message: `${text}${def.unit ? ` ${def.unit}` : ''} is outside the expected ${def.range.low} to ${def.range.high}.`,
+      message: `${text}${def.unit ? ` ${def.unit}` : ''} is outside the expected ${rangeText(def, def.range)}.`,
     };
     return {
       raw,
       eng: scaled.value,
       text,
-      quality: qualityOf('out-of-range', `${def.range.low} to ${def.range.high}`),
+      quality: qualityOf('out-of-range', rangeText(def, def.range)),
       broken: { stage: 'engineering', problem },
     };
   }
   const quality = scaled.rounded ? qualityOf('rounded') : torn ? qualityOf('torn') : GOOD;
   return { raw, eng: scaled.value, text, quality, broken: null };
+}
+
+/** A REAL is scaled as the number that it is shown as: 0.3 in tenths is 0.03, and not the single's 0.0300000012. */
+function countedWith({ type, scale }: SignalDefinition, raw: number | bigint): number | bigint {
+  return type.kind === 'real' && type.bytes === 4 && scale.kind !== 'none' && typeof raw === 'number' ? shortestSingle(raw) : raw;
+}
+
+/** The ends of a range as the tag shows its values. */
+function rangeText(def: SignalDefinition, { low, high }: { readonly low: number; readonly high: number }): string {
+  const time = timeMeaning(def);
+  const end = (value: number): string => (time && Number.isInteger(value) ? timeText(time, value) : String(value));
+  return `${end(low)} to ${end(high)}`;
 }
 
 /**
@@ -125,9 +137,9 @@ export function engineeringText(def: SignalDefinition, value: EngValue): string 
   return formatValue(value, def.decimals, worth);
 }
 
-/** A time reads as one as long as no scale, unit or number of decimals makes a number of it. */
-function timeMeaning({ type, scale, unit, decimals }: SignalDefinition) {
-  return type.kind === 'integer' && scale.kind === 'none' && unit === '' && decimals === null ? type.time : null;
+/** A time reads as one as long as no scale or unit makes a number of it. */
+function timeMeaning({ type, scale, unit }: SignalDefinition) {
+  return type.kind === 'integer' && scale.kind === 'none' && unit === '' ? type.time : null;
 }
 
 /** The text of a raw value of a tag, every digit of it. */
@@ -193,7 +205,7 @@ export function planWrite(def: SignalDefinition, wanted: EngValue): Result<Write
     if (number < def.range.low || number > def.range.high)
       return fail(
         'out-of-range',
-        `${formatValue(wanted, null)} is outside the tag's range ${def.range.low} to ${def.range.high}${def.unit ? ` ${def.unit}` : ''}.`,
+        `${formatValue(wanted, null)} is outside the tag's range ${rangeText(def, def.range)}${def.unit ? ` ${def.unit}` : ''}.`,
         'Enter a value inside the range, or change the range in Map.',
       );
   }
@@ -252,7 +264,8 @@ export function parseInput(type: DataType, text: string): Result<EngValue> {
           trimmed === '' ? 'Nothing was entered.' : `“${trimmed.slice(0, 40)}” is not a number.`,
           'Enter a number with a decimal point.',
         );
-      return ok(decimal);
+      // A real has a zero below zero, and a decimal has none (IEEE 754, 3.3).
+      return ok(type.kind === 'real' && decimal.digits === 0n && trimmed.startsWith('-') ? -0 : decimal);
     }
   }
 }

@@ -2,6 +2,7 @@
 import { signalDigest } from '@/core/check/digest.ts';
 import type { Device, Link, Tag, TagScale } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
+import { scaleFor } from '@/core/scaling/durationScale.ts';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { parseOrder } from '@/core/value/byteOrder.ts';
@@ -36,12 +37,14 @@ export function effectiveSignal({ tag, scale, device, link }: TagSettings): Resu
   if (!address.ok) return { ok: false, problem: { ...address.problem, place: 'address' } };
   const order = tag.order === '' ? ok(driver.defaultOrder(device.dialect, type.value)) : parseOrder(tag.order, type.value);
   if (!order.ok) return { ok: false, problem: { ...order.problem, place: 'order' } };
+  const given = scaleFor(type.value, scale?.scale ?? null, tag.unit);
+  if (!given.ok) return given;
   const isNumber = type.value.kind === 'integer' || type.value.kind === 'real';
   const def: SignalDefinition = {
     type: type.value,
     order: order.value,
     bit: address.value.bit,
-    scale: isNumber && scale ? scale.scale : AS_IS,
+    scale: isNumber ? given.value : AS_IS,
     unit: tag.unit,
     decimals: isNumber ? tag.decimals : null,
     range: isNumber && tag.rangeLow !== null && tag.rangeHigh !== null ? { low: tag.rangeLow, high: tag.rangeHigh } : null,

@@ -1,12 +1,16 @@
-/** The system's clock as the drivers take it: a step of the wall clock does not make it go back or jump. */
+/** The system's clock as everything here takes it: a wall clock that is set back does not make it go back. */
+import { laterClock } from '@/core/live/laterClock.ts';
 import type { Clock } from '@/drivers/contract.ts';
 
-const origin = Date.now() - performance.now();
-
 export const systemClock: Clock = {
-  now: () => Math.round((origin + performance.now()) * 100) / 100,
+  now: laterClock(() => performance.now(), Date.now),
   after(ms, call) {
     const timer = setTimeout(call, Math.max(0, ms));
     return () => clearTimeout(timer);
   },
 };
+
+/** A moment of the clock as it stands in records and files. */
+export function isoTime(clock: Clock): string {
+  return new Date(clock.now()).toISOString();
+}

@@ -5,7 +5,7 @@
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
-import type { Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
+import type { Arrival, Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
 import type { EffectiveSignal } from '@/drivers/effective.ts';
 import type { LiveTable } from './liveTable.ts';
 
@@ -148,6 +148,11 @@ export class DeviceRunner {
     return now !== undefined && readsTheSame(now, tag);
   }
 
+  /** A value that was read beside the scan, the way the tag was read when it was asked for. */
+  take(asked: Pick<ScannedTag, 'tagId' | 'signal'>, arrival: Arrival): void {
+    if (!this.#isClosed) this.#arrive(asked.tagId, asked, arrival);
+  }
+
   /** Leaves the line to somebody else, until it is told to go on. @param why null to go on */
   pause(why: string | null): void {
     this.#isPaused = why !== null;
@@ -228,24 +233,29 @@ export class DeviceRunner {
   async #read(group: ReadGroup, asked: ReadonlyMap<string, ScannedTag>): Promise<void> {
     const fault = await group.read(
       (key, arrival) => {
-        const tag = this.#tags.get(key);
         const before = asked.get(key);
-        if (!tag || !before || !readsTheSame(tag, before) || this.#isClosed || this.#isPaused) return;
-        if ('fault' in arrival) {
-          const { fault: why } = arrival;
-          this.#live.lose(key, qualityOf(FAULT_REASONS[why.kind], why.problem.message), why.problem, arrival.at, tag.signal);
-        } else {
-          this.#lastAnswerAt = arrival.at;
-          const notes = arrival.torn || this.#stopped !== undefined ? { torn: arrival.torn, stopped: this.#stopped } : NO_NOTES;
-          this.#live.arrive(key, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs);
-          if (key === this.#life?.tagId) this.#watchLife(tag, arrival.at);
-        }
+        if (before && !this.#isClosed && !this.#isPaused) this.#arrive(key, before, arrival);
       },
       { signal: this.#stop.signal, deadline: this.#clock.now() + READ_DEADLINE_MS },
     );
     if (this.#stop.signal.aborted || this.#isPaused) return;
     if (fault) this.lose(fault);
     else this.#fault = null;
+  }
+
+  /** @param asked the tag as it was when its value was asked for */
+  #arrive(tagId: string, asked: Pick<ScannedTag, 'signal'>, arrival: Arrival): void {
+    const tag = this.#tags.get(tagId);
+    if (!tag || !readsTheSame(tag, asked)) return;
+    if ('fault' in arrival) {
+      const { fault: why } = arrival;
+      this.#live.lose(tagId, qualityOf(FAULT_REASONS[why.kind], why.problem.message), why.problem, arrival.at, tag.signal);
+      return;
+    }
+    this.#lastAnswerAt = arrival.at;
+    const notes = arrival.torn || this.#stopped !== undefined ? { torn: arrival.torn, stopped: this.#stopped } : NO_NOTES;
+    this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs);
+    if (tagId === this.#life?.tagId) this.#watchLife(tag, arrival.at);
   }
 
   /** A life counter that stands still for too long makes every value of the device uncertain. */
@@ -285,7 +295,7 @@ function pointOf(tag: ScannedTag): PointSpec {
 }
 
 /** The same registers, whatever is made of their bytes. */
-function readsTheSame(a: ScannedTag, b: ScannedTag): boolean {
+function readsTheSame(a: Pick<ScannedTag, 'signal'>, b: Pick<ScannedTag, 'signal'>): boolean {
   if (a === b) return true;
   const [one, other] = [a.signal.def.type, b.signal.def.type];
   return a.signal.canonical === b.signal.canonical && one.bytes === other.bytes && (one.kind === 'boolean') === (other.kind === 'boolean');

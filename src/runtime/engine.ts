@@ -7,7 +7,7 @@ import type { Link } from '@/core/project/entities.ts';
 import type { AppliedChange } from '@/core/project/snapshot.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { qualityOf } from '@/core/value/quality.ts';
-import type { Clock, DeviceSession, Driver, DriverSession, LinkState } from '@/drivers/contract.ts';
+import type { Arrival, Clock, DeviceSession, Driver, DriverSession, LinkState } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
 import { LiveTable, type Sample } from './liveTable.ts';
@@ -98,6 +98,12 @@ export class Engine {
   async readNow(tagId: string): Promise<Sample | null> {
     const runner = this.#runner(this.#model.get('tag', tagId)?.deviceId ?? '');
     return runner && (await runner.readNow(tagId)) ? this.live.get(tagId) : null;
+  }
+
+  /** A value that was read beside the scan; it counts while the tag is still read the same way over the same session. */
+  take(deviceId: string, session: DeviceSession, tag: Pick<ScannedTag, 'tagId' | 'signal'>, arrival: Arrival): void {
+    const runner = this.#runner(deviceId);
+    if (runner?.session === session) runner.take(tag, arrival);
   }
 
   /** @param after number of the last frame that is known */

@@ -32,6 +32,9 @@ interface Kept {
   users: number;
 }
 
+/** What a moment less a time may be off by: the clock counts in hundredths. */
+const CLOCK_STEP_MS = 0.02;
+
 /** How many samples of a watched tag are kept to compare a drawn text with the sample it was drawn from. */
 const KEPT = 64;
 
@@ -125,9 +128,11 @@ export class LiveTable {
     return () => this.#listeners.delete(listener);
   }
 
-  /** A wire value came. */
+  /** A wire value came. The answer to an older question never replaces that to a newer one: a write was read back meanwhile. */
   arrive(tagId: string, signal: EffectiveSignal, wire: WireValue, notes: ReadingNotes, at: number, roundTripMs: number): void {
-    this.#put(this.#of(tagId), signal, followWire(signal.def, wire, notes), wire, notes, at, roundTripMs);
+    const newest = this.#of(tagId);
+    if (newest.wire && at - roundTripMs < newest.at - newest.roundTripMs - CLOCK_STEP_MS) return;
+    this.#put(newest, signal, followWire(signal.def, wire, notes), wire, notes, at, roundTripMs);
   }
 
   /** There is no value, and why. The same news is not told twice. */

@@ -7,13 +7,12 @@ import type { IncomingMessage } from 'node:http';
 import type { Duplex } from 'node:stream';
 import { WebSocket, WebSocketServer } from 'ws';
 import { array, number, object, string } from 'yup';
-import { BEAT_MS, type ClientMessage, type LiveSample, type ServerMessage } from '@/core/live/messages.ts';
+import { BEAT_MS, type ClientMessage, type ServerMessage } from '@/core/live/messages.ts';
 import { nextTurn } from '@/core/inSlices.ts';
 import type { Peer } from '@/core/live/network.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
-import { toJson } from '@/core/value/engineering.ts';
-import type { Sample } from '@/runtime/liveTable.ts';
 import type { DrawnText } from '@/services/checkService.ts';
+import { liveSample } from '@/services/liveSample.ts';
 import type { Services } from '@/services/services.ts';
 
 export const LIVE_PATH = '/api/v1/live';
@@ -184,19 +183,20 @@ export class LiveChannel {
       return;
     }
     client.holds.add(hold);
-    const done = await this.#services.holds.begin(hold, tagId);
-    if (done.ok && done.value.state === 'done') this.#send(client, { kind: 'held', hold, phase: 'on', sentence: done.value.sentence });
-    else {
-      const sentence = done.ok ? done.value.sentence : `${done.problem.message} ${done.problem.remedy ?? ''}`.trim();
-      this.#send(client, { kind: 'held', hold, phase: 'refused', sentence });
-      if (done.ok) void this.#services.holds.release(hold, 'Released: it did not come on as asked.');
-    }
+    const done = await this.#services.holds.begin(hold, tagId, (fault) => {
+      if (!fault) this.#send(client, { kind: 'held', hold, phase: 'on', sentence: 'The controller took it.' });
+    });
+    if (done.ok && done.value.state === 'done') return;
+    const sentence = done.ok ? done.value.sentence : `${done.problem.message} ${done.problem.remedy ?? ''}`.trim();
+    this.#send(client, { kind: 'held', hold, phase: 'refused', sentence });
+    if (done.ok) void this.#services.holds.release(hold, 'Released: it did not come on as asked.');
   }
 
   async #release(client: Client, hold: string): Promise<void> {
     if (!this.#services || !client.holds.delete(hold)) return;
     const done = await this.#services.holds.release(hold);
-    this.#send(client, { kind: 'held', hold, phase: 'off', sentence: done.ok ? done.value.sentence : done.problem.message });
+    const isOff = done.ok ? done.value.state === 'done' : done.problem.code === 'gone';
+    this.#send(client, { kind: 'held', hold, phase: isOff ? 'off' : 'unknown', sentence: done.ok ? done.value.sentence : done.problem.message });
   }
 
   #flush(): void {
@@ -272,19 +272,4 @@ function parse(text: string): ClientMessage | null {
   } catch {
     return null;
   }
-}
-
-export function liveSample(sample: Sample): LiveSample {
-  return {
-    tagId: sample.tagId,
-    n: sample.n,
-    at: sample.at,
-    roundTripMs: sample.roundTripMs,
-    wire: sample.wire?.kind === 'bytes' ? Buffer.from(sample.wire.bytes).toString('hex') : null,
-    raw: sample.raw === null ? null : toJson(sample.raw),
-    eng: sample.eng === null ? null : toJson(sample.eng),
-    text: sample.text,
-    quality: sample.quality,
-    broken: sample.broken,
-  };
 }

@@ -23,8 +23,10 @@ import { LiveChannel } from './liveChannel.ts';
 const START_AGAIN = 75;
 /** After its start the server has better to do than to get ready for lists. */
 const WARM_MS = 10_000;
-/** Longest time that a device which does not answer may keep the server from ending. */
+/** Longest time that a device which does not answer may keep the server from ending, once nothing is held any more. */
 const CLOSING_MS = 2000;
+/** After this time it is said what the server still waits for. */
+const PATIENCE_MS = 1000;
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const { values: args } = parseArgs({
   options: {
@@ -134,6 +136,10 @@ function end(code = 0): void {
   if (ending) return;
   ending = true;
   void (async () => {
+    // What is held on is let go first, as late as its line allows: an engineer who cannot wait can end the process.
+    const told = setTimeout(() => console.error(`Waiting for ${services.holds.active.length} held buttons to be let go …`), PATIENCE_MS);
+    await services.holds.releaseAll('Released: the server ends.');
+    clearTimeout(told);
     // A device that does not answer must not keep the server: its write stays in the log as one of which nobody knows.
     await Promise.race([services.close(), new Promise((resolve) => setTimeout(resolve, CLOSING_MS))]);
     channel.close();

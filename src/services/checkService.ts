@@ -14,7 +14,9 @@ import { isDecimal, parseDecimal } from '@/core/value/decimal.ts';
 import { qualityInWords } from '@/core/value/quality.ts';
 import type { DataType } from '@/core/value/dataType.ts';
 import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { Clock } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
+import { isoTime } from '@/runtime/clock.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { LiveTable, Sample } from '@/runtime/liveTable.ts';
 import type { RecordStore } from '@/store/recordStore.ts';
@@ -53,6 +55,7 @@ const MOVE_MS = 150;
 export class CheckService {
   readonly #model: ProjectModel;
   readonly #live: LiveTable;
+  readonly #clock: Clock;
   readonly #records: RecordStore;
   readonly #readNow: (tagId: string) => Promise<Sample | null>;
   readonly #askPages: AskPages;
@@ -62,6 +65,7 @@ export class CheckService {
   constructor(model: ProjectModel, engine: Engine, records: RecordStore, askPages: AskPages) {
     this.#model = model;
     this.#live = engine.live;
+    this.#clock = engine.clock;
     this.#readNow = (tagId) => engine.readNow(tagId);
     this.#records = records;
     this.#askPages = askPages;
@@ -197,7 +201,7 @@ export class CheckService {
         agrees: agreement.agrees,
         witness: witness.kind === 'typed' ? 'seen by a person' : 'control channel',
         who: witness.who,
-        at: new Date().toISOString(),
+        at: isoTime(this.#clock),
         seen: { sentence: agreement.sentence, value: toJson(reading.eng ?? NO_VALUE_TEXT), witness: toJson(seen) },
       };
       await this.addProof(proof);

@@ -8,6 +8,7 @@ import { describeDriver } from '@/drivers/descriptions.ts';
 import { findDriver } from '@/drivers/registry.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
+import type { HoldService } from './holdService.ts';
 
 const EXCLUSIVE = 'A search has the line for itself; reading goes on afterwards.';
 const DEADLINE_MS = 15 * 60_000;
@@ -21,12 +22,14 @@ export interface UnitSearch {
 export class FindService {
   readonly #model: ProjectModel;
   readonly #engine: Engine;
+  readonly #holds: HoldService;
   /** Links that are being searched. */
   readonly #busy = new Set<string>();
 
-  constructor(model: ProjectModel, engine: Engine) {
+  constructor(model: ProjectModel, engine: Engine, holds: HoldService) {
     this.#model = model;
     this.#engine = engine;
+    this.#holds = holds;
   }
 
   /** Which numbers of a link answer. */
@@ -64,6 +67,7 @@ export class FindService {
   async *#exclusively(linkId: string, signal: AbortSignal, search: () => AsyncIterable<Finding>): AsyncIterable<Finding> {
     if (this.#busy.has(linkId)) return;
     this.#busy.add(linkId);
+    await this.#holds.releaseLink(linkId, 'Released by the server: its link is searched.');
     this.#engine.pause(linkId, EXCLUSIVE);
     try {
       yield { kind: 'listened', heard: await this.#listen(linkId, signal) };

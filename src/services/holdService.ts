@@ -1,66 +1,116 @@
 /**
  * Hold-to-run: a state is on only while a button is held. The page that holds it says so again and again; when that
- * stops, for whatever reason, the server writes the state off. This is no safety function: a controller that must
- * stop when the line is cut needs a watchdog of its own.
+ * stops, for whatever reason, the server writes the state off. Where it was written on is pinned by the press, so
+ * letting go reaches that place whatever is edited meanwhile. This is no safety function: a controller that must stop
+ * when the line is cut needs a watchdog of its own.
  */
+import { v7 as uuid } from 'uuid';
 import { fail, type Result } from '@/core/result.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { HOLD_SILENCE_MS } from '@/core/live/messages.ts';
-import type { Clock } from '@/drivers/contract.ts';
-import type { ProjectModel } from '@/model/projectModel.ts';
-import type { Writer } from '@/runtime/writer.ts';
+import type { Tag } from '@/core/project/entities.ts';
+import type { Clock, DriverFault } from '@/drivers/contract.ts';
+import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
+import type { WriteGuard } from '@/runtime/writeGuard.ts';
+import type { PreparedWrite, Writer } from '@/runtime/writer.ts';
 import type { WriteService } from './writeService.ts';
 
 interface Held {
-  readonly tagId: string;
-  readonly who: string;
+  readonly tag: Tag;
+  readonly linkId: string;
+  /** What letting go writes, made when the press was. */
+  readonly off: PreparedWrite;
   lastSign: number;
   cancel: () => void;
-  /** Settles when the state was written on, so that it is never written off before. */
-  readonly begun: Promise<unknown>;
-  isEnding: Promise<Result<WriteOutcome>> | null;
+  /** Settles when the press was answered, or never went: nothing of it can come after what is written then. */
+  answered: Promise<unknown>;
+  /** Ends the confirming of the press: nobody needs it once the button is let go. */
+  readonly confirming: AbortController;
+  ending: Ending | null;
 }
+
+/** Letting go has two ends as well. */
+interface Ending {
+  readonly answered: Promise<void>;
+  readonly confirmed: Promise<Result<WriteOutcome>>;
+}
+
+/** Presses that have ended are remembered, so that a message that comes again does not press anew. */
+const REMEMBERED = 1000;
 
 export class HoldService {
   readonly #model: ProjectModel;
   readonly #writer: Writer;
+  readonly #guard: WriteGuard;
   readonly #writes: WriteService;
   readonly #clock: Clock;
   readonly #held = new Map<string, Held>();
+  readonly #ended = new Set<string>();
+  /** Changes that are being made of what a press may stand on, and why no press may begin meanwhile. */
+  readonly #changing = new Set<ReadonlySet<string>>();
+  #isClosing = false;
 
-  constructor(model: ProjectModel, writer: Writer, writes: WriteService, clock: Clock) {
+  constructor(model: ProjectModel, writer: Writer, guard: WriteGuard, writes: WriteService, clock: Clock) {
     this.#model = model;
     this.#writer = writer;
+    this.#guard = guard;
     this.#writes = writes;
     this.#clock = clock;
   }
 
   /** Tags that are held on now. */
   get active(): readonly string[] {
-    return [...this.#held.values()].map((h) => h.tagId);
+    return [...this.#held.values()].map((h) => h.tag.id);
   }
 
-  /** Writes the state on. @param holdId made by the page, one for each press */
-  async begin(holdId: string, tagId: string): Promise<Result<WriteOutcome>> {
+  /**
+   * Writes the state on.
+   * @param holdId     made by the page, one for each press
+   * @param onAnswered hears that the device has answered; that it holds the state is confirmed later
+   */
+  async begin(holdId: string, tagId: string, onAnswered: (fault: DriverFault | null) => void = () => undefined): Promise<Result<WriteOutcome>> {
     const tag = this.#model.get('tag', tagId);
+    const linkId = this.#model.get('device', tag?.deviceId ?? '')?.linkId ?? '';
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
-    if (this.#held.has(holdId)) return fail('held', 'This press is being held already.');
-    if (this.active.includes(tagId)) return fail('held', `${tag.name} is being held already.`, 'Let go at the other panel first.');
-    const prepared = this.#writer.prepare(tagId, true, 'panel');
-    if (!prepared.ok) return prepared;
-    const sent = this.#writes.send(tag, prepared.value, 'panel', () => this.#held.get(holdId)?.isEnding === null, 'Held.');
+    if (this.#held.has(holdId) || this.#ended.has(holdId)) return fail('held', 'This press is known already.');
+    if (this.#isClosing) return fail('closing', 'The server is about to end.');
+    if ([...this.#changing].some((ids) => [tagId, tag.deviceId, linkId].some((id) => ids.has(id))))
+      return fail('changing', `${tag.name} is being changed.`, 'Press again.');
+    const other = [...this.#held.values()].find((h) => h.tag.id === tagId);
+    if (other && other.ending === null) return fail('held', `${tag.name} is being held already.`, 'Let go at the other panel first.');
+    const on = this.#writer.prepare(tagId, true, 'panel');
+    if (!on.ok) return on;
+    const off = this.#writer.prepare(tagId, false, 'panel');
+    if (!off.ok) return off;
     const held: Held = {
-      tagId,
-      who: prepared.value.who,
+      tag,
+      linkId,
+      off: off.value,
       lastSign: this.#clock.now(),
       cancel: () => undefined,
-      begun: sent.catch(() => undefined),
-      isEnding: null,
+      answered: Promise.resolve(),
+      confirming: new AbortController(),
+      ending: null,
     };
     this.#held.set(holdId, held);
     this.#watch(holdId, held);
+    const { promise: answered, resolve } = open<DriverFault | null>();
+    const mayStill = (): boolean => held.ending === null && this.#guard.permits(tag.deviceId, 'panel') !== null;
+    const sent = (other?.ending?.answered ?? Promise.resolve()).then(() =>
+      this.#writes.send(on.value, {
+        id: uuid(),
+        origin: 'panel',
+        note: 'Held.',
+        mayStill,
+        onAnswered: resolve,
+        confirming: held.confirming.signal,
+      }),
+    );
+    // What never went is over when the sending is.
+    held.answered = Promise.race([answered, sent.catch(() => undefined)]);
+    void answered.then((fault) => held.ending === null && onAnswered(fault));
     const done = await sent;
-    if (!done.ok && held.isEnding === null) this.#forget(holdId, held);
+    if (!done.ok && held.ending === null) this.#forget(holdId, held);
     return done;
   }
 
@@ -73,36 +123,75 @@ export class HoldService {
   /** Writes the state off, whether the device is still unlocked or not. */
   release(holdId: string, why = 'Released.'): Promise<Result<WriteOutcome>> {
     const held = this.#held.get(holdId);
-    if (!held) return Promise.resolve(fail('gone', 'Nothing is held (any more).'));
-    held.isEnding ??= this.#writeOff(holdId, held, why);
-    return held.isEnding;
+    return held ? this.#end(holdId, held, why).confirmed : Promise.resolve(fail('gone', 'Nothing is held (any more).'));
   }
 
-  /** Before the server ends. */
+  /** Before the server ends: settles when every release was answered, as late as the line allows. Nothing is pressed any more. */
   async releaseAll(why: string): Promise<void> {
-    await Promise.all([...this.#held.keys()].map((id) => this.release(id, why)));
+    this.#isClosing = true;
+    await this.#releasing(() => true, why);
   }
 
-  async #writeOff(holdId: string, held: Held, why: string): Promise<Result<WriteOutcome>> {
+  /** Before a link is taken away from the devices on it. Settles when every release was answered. */
+  releaseLink(linkId: string, why: string): Promise<void> {
+    return this.#releasing((held) => held.linkId === linkId, why);
+  }
+
+  /**
+   * Before a change is made: lets go of what would be taken away by it, and waits until that was answered.
+   * @returns what is called when the change is made, or was not made
+   */
+  async beforeChange(changes: readonly PlannedChange[]): Promise<() => void> {
+    // Of thousands of changes only those matter that change what there is; nothing new is held yet.
+    const ids = new Set<string>();
+    for (const { kind, id, before } of changes)
+      if (kind === 'scale' || (before !== null && (kind === 'tag' || kind === 'device' || kind === 'link'))) ids.add(id);
+    if (ids.size === 0) return () => undefined;
+    this.#changing.add(ids);
+    await this.#releasing(
+      ({ tag, linkId }) => ids.has(tag.id) || ids.has(tag.deviceId) || ids.has(linkId),
+      'Released by the server: its settings are changed.',
+    );
+    return () => void this.#changing.delete(ids);
+  }
+
+  async #releasing(isMeant: (held: Held) => boolean, why: string): Promise<void> {
+    await Promise.all([...this.#held].flatMap(([id, held]) => (isMeant(held) ? this.#end(id, held, why).answered : [])));
+  }
+
+  #end(holdId: string, held: Held, why: string): Ending {
+    if (held.ending) return held.ending;
     held.cancel();
-    await held.begun;
-    this.#forget(holdId, held);
-    const tag = this.#model.get('tag', held.tagId);
-    const planned = this.#writer.plan(held.tagId, false);
-    if (!tag || !planned.ok) return planned.ok ? fail('gone', 'The tag is not there (any more).') : planned;
-    const { plan, target } = planned.value;
-    return this.#writes.send(tag, { tagId: tag.id, plan, digest: target.signal.digest, who: held.who }, 'panel', 'must', why);
+    held.confirming.abort();
+    const { promise, resolve } = open<void>();
+    const confirmed = held.answered.then(() =>
+      this.#writes.send(held.off, { id: uuid(), origin: 'panel', note: why, mayStill: 'must', onAnswered: () => resolve() }),
+    );
+    const answered = Promise.race([promise, confirmed.then(() => undefined)]).finally(() => this.#forget(holdId, held));
+    held.ending = { answered, confirmed };
+    return held.ending;
   }
 
   #watch(holdId: string, held: Held): void {
     const left = held.lastSign + HOLD_SILENCE_MS - this.#clock.now();
-    if (left <= 0) void this.release(holdId, `Released by the server: no sign of the panel for ${HOLD_SILENCE_MS} ms.`);
-    else if (!this.#writer.prepare(held.tagId, true, 'panel').ok) void this.release(holdId, 'Released by the server: writing was locked.');
+    const end = (why: string): void => void this.#end(holdId, held, why).confirmed;
+    if (left <= 0) end(`Released by the server: no sign of the panel for ${HOLD_SILENCE_MS} ms.`);
+    else if (!this.#guard.permits(held.tag.deviceId, 'panel')) end('Released by the server: writing was locked.');
     else held.cancel = this.#clock.after(Math.min(left, HOLD_SILENCE_MS / 3), () => this.#watch(holdId, held));
   }
 
   #forget(holdId: string, held: Held): void {
     held.cancel();
-    this.#held.delete(holdId);
+    if (!this.#held.delete(holdId)) return;
+    this.#ended.add(holdId);
+    const oldest = this.#ended.values().next().value;
+    if (this.#ended.size > REMEMBERED && oldest !== undefined) this.#ended.delete(oldest);
   }
+}
+
+/** A promise and what settles it. */
+function open<T>(): { readonly promise: Promise<T>; readonly resolve: (value: T) => void } {
+  let resolve: (value: T) => void = () => undefined;
+  const promise = new Promise<T>((r) => (resolve = r));
+  return { promise, resolve };
 }

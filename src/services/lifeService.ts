@@ -8,6 +8,7 @@ import type { Device } from '@/core/project/entities.ts';
 import { toJson } from '@/core/value/engineering.ts';
 import type { Clock } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
+import { isoTime } from '@/runtime/clock.ts';
 import type { Writer } from '@/runtime/writer.ts';
 import type { RecordStore } from '@/store/recordStore.ts';
 
@@ -79,9 +80,10 @@ export class LifeService {
     }
     const current = running ?? (await this.#begin(device, tagId, prepared.value.who));
     current.busy = true;
-    const outcome = await this.#writer.send(prepared.value);
+    const mayStill = (): boolean => this.#writer.prepare(tagId, current.next, 'rule').ok;
+    const outcome = await this.#writer.send(prepared.value, { mayStill });
     current.busy = false;
-    current.lastProblem = outcome.state === 'done' ? '' : ` The last one: ${outcome.sentence}`;
+    current.lastProblem = outcome === null ? ' The last one was not sent.' : outcome.state === 'done' ? '' : ` The last one: ${outcome.sentence}`;
     current.count++;
     current.next = (current.next + 1) % MODULUS;
   }
@@ -89,7 +91,7 @@ export class LifeService {
   async #begin(device: Device, tagId: string, who: string): Promise<Running> {
     const record: WriteRecord = {
       id: uuid(),
-      at: new Date().toISOString(),
+      at: isoTime(this.#clock),
       tagId,
       tagName: this.#model.get('tag', tagId)?.name ?? '',
       deviceName: device.name,
@@ -97,6 +99,7 @@ export class LifeService {
       who,
       old: null,
       asked: toJson(0),
+      sent: toJson(0),
       held: null,
       state: 'sent',
       note: `Life counter, written every ${EVERY_MS / 1000} s.`,

@@ -8,6 +8,7 @@ import { v7 as uuid } from 'uuid';
 import type { NetworkSettings, NetworkState, PairingCode, Peer, PeerRights } from '@/core/live/network.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { Clock } from '@/drivers/contract.ts';
+import { isoTime } from '@/runtime/clock.ts';
 import type { NetworkStore, StoredPeer } from '@/store/networkStore.ts';
 import type { Host } from './services.ts';
 
@@ -98,7 +99,7 @@ export class NetworkService {
     }
     this.#code = null;
     const token = randomBytes(32).toString('base64url');
-    const at = new Date().toISOString();
+    const at = isoTime(this.#clock);
     const peer: StoredPeer = { id: uuid(), name, rights: 'read', joinedAt: at, seenAt: at, tokenHash: hash(token) };
     await this.#store.addPeer(peer);
     this.#peers.set(peer.id, peer);

@@ -29,7 +29,7 @@ export class ProjectFileService {
 
   takeOut(): { readonly name: string; readonly zip: Uint8Array } {
     const snapshot = this.#snapshot();
-    return { name: snapshot.project.name, zip: writeProjectFile(snapshot, new Date().toISOString()) };
+    return { name: snapshot.project.name, zip: writeProjectFile(snapshot, this.#projects.time) };
   }
 
   /** What bringing the file in would do; nothing is changed. */

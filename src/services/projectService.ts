@@ -4,7 +4,9 @@ import type { Command } from '@/core/project/entities.ts';
 import type { Applied, AppliedChange } from '@/core/project/snapshot.ts';
 import { atOnce, inSlices, nextTurn } from '@/core/inSlices.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
+import type { Clock } from '@/drivers/contract.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
+import { isoTime } from '@/runtime/clock.ts';
 import type { Statement } from '@/store/protocol.ts';
 import type { NewPack, PackedEntity } from '@/store/packs.ts';
 import { SET_UP, type LogEntry, type NextChange, type ProjectStore } from '@/store/projectStore.ts';
@@ -15,26 +17,41 @@ const LARGE = 200;
 const STEP = 50;
 const SLICE = 5000;
 
+/** Is waited for before a change is made, and told when it is made or was not. */
+type BeforeChange = (changes: readonly PlannedChange[]) => Promise<() => void>;
 /** Hears of a change; work that may be done in slices is returned as steps. */
 type Listener = (applied: Applied) => Generator<void, void> | void;
 
 export class ProjectService {
   readonly #model: ProjectModel;
   readonly #store: ProjectStore;
+  readonly #clock: Clock;
   readonly #listeners = new Set<Listener>();
+  #beforeChange: BeforeChange = async () => () => undefined;
   #revision = 0;
   /** What still follows from the last change. */
   #following: Promise<void> = Promise.resolve();
   /** One change at a time. */
   #queue: Promise<unknown> = Promise.resolve();
 
-  constructor(model: ProjectModel, store: ProjectStore) {
+  constructor(model: ProjectModel, store: ProjectStore, clock: Clock) {
     this.#model = model;
     this.#store = store;
+    this.#clock = clock;
+  }
+
+  /** What a change would take away may have to be ended first. */
+  set beforeChange(before: BeforeChange) {
+    this.#beforeChange = before;
   }
 
   get revision(): number {
     return this.#revision;
+  }
+
+  /** The moment as it stands in records. */
+  get time(): string {
+    return isoTime(this.#clock);
   }
 
   onApplied(listener: Listener): () => void {
@@ -74,9 +91,15 @@ export class ProjectService {
       const problem = brought ? await inSlices(this.#model.refusing(brought.entities, planned.value)) : null;
       if (problem) return { ok: false, problem };
       const changes = brought ? await withAll(planned.value, brought.entities, true) : planned.value;
-      const entry = { commandId: command.id, label: command.label, origin, at: new Date().toISOString() };
-      await this.#store.commit(entry, planned.value, await more, brought);
-      return ok(await this.#apply(command.label, changes));
+      const stored = await more;
+      const made = await this.#beforeChange(planned.value);
+      try {
+        const entry = { commandId: command.id, label: command.label, origin, at: this.time };
+        await this.#store.commit(entry, planned.value, stored, brought);
+        return ok(await this.#apply(command.label, changes));
+      } finally {
+        made();
+      }
     });
   }
 
@@ -86,13 +109,14 @@ export class ProjectService {
       const entry = await this.#store.next(way);
       if (!entry) return fail(`nothing-to-${way}`, `There is nothing to ${way}.`);
       const changes = entry.changes.map((c) => (way === 'undo' ? { ...c, before: c.after, after: c.before } : c));
-      await this.#store.commitAgain(entry, way, changes);
-      return ok(
-        await this.#apply(
-          `${way}: ${entry.label}`,
-          await withAll(changes, way === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), way === 'redo'),
-        ),
-      );
+      const all = await withAll(changes, way === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), way === 'redo');
+      const made = await this.#beforeChange(all);
+      try {
+        await this.#store.commitAgain(entry, way, changes);
+        return ok(await this.#apply(`${way}: ${entry.label}`, all));
+      } finally {
+        made();
+      }
     });
   }
 

@@ -76,12 +76,13 @@ export interface Host {
 export async function createServices(database: Database, clock: Clock, askPages: AskPages, host: Host): Promise<Services> {
   const model = new ProjectModel();
   const records = new RecordStore(database);
-  const projects = new ProjectService(model, new ProjectStore(database));
+  const projects = new ProjectService(model, new ProjectStore(database), clock);
   const engine = new Engine(model, findDriver, clock);
   const guard = new WriteGuard(clock);
   const writer = new Writer(engine, model, guard);
   const writes = new WriteService(model, engine, writer, guard, records);
-  const holds = new HoldService(model, writer, writes, clock);
+  const holds = new HoldService(model, writer, guard, writes, clock);
+  projects.beforeChange = (changes) => holds.beforeChange(changes);
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
   const life = new LifeService(model, writer, records, clock);
   const guards = new GuardService(model, engine, guard);
@@ -118,7 +119,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     connections: new ConnectionService(model, engine),
     traces: new TraceService(model, engine),
     buses: new BusService(model, engine),
-    finds: new FindService(model, engine),
+    finds: new FindService(model, engine, holds),
     simulations,
     projectFiles: new ProjectFileService(model, projects, checks, snapshot),
     backups: new BackupService(host),

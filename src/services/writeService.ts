@@ -2,21 +2,43 @@
  * Writes with their log: an entry stands before the write is sent, and is completed when its outcome is known. What
  * was confirmed is watched for a while: a controller that changes it back is reported.
  */
-import { v7 as uuid } from 'uuid';
 import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteOutcome, WriteRecord } from '@/core/live/writeOutcome.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { parseFor } from '@/core/signal.ts';
-import { fromJson, toJson, type EngValue } from '@/core/value/engineering.ts';
+import { formatValue, fromJson, toJson, type EngValue } from '@/core/value/engineering.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
-import { isNear, type PreparedWrite, type Writer } from '@/runtime/writer.ts';
+import { isoTime } from '@/runtime/clock.ts';
+import { isNear, type PreparedWrite, type Rounding, type Sending, type Writer } from '@/runtime/writer.ts';
 import type { RecordStore, WriteFilter } from '@/store/recordStore.ts';
+import { liveSample } from './liveSample.ts';
 
 /** How long a confirmed value is watched, at the least; three periods of a tag that is read less often. */
 const WATCH_MS = 5000;
+
+/** Writes that are remembered with their answer, so that the same request gets the same answer; older ones are in the log. */
+const REMEMBERED = 1000;
+
+export interface WriteRequest {
+  /** Made by the sender, one for each write: a request that comes twice is carried out once. */
+  readonly id: string;
+  readonly tagId: string;
+  /** As a person entered it. */
+  readonly value: string;
+  readonly writer: Permitted;
+  readonly rounding?: Rounding | undefined;
+}
+
+export interface LoggedSending extends Sending {
+  /** Of the log entry. */
+  readonly id: string;
+  readonly origin: Permitted;
+  readonly note?: string;
+}
 
 export class WriteService {
   readonly #model: ProjectModel;
@@ -26,6 +48,8 @@ export class WriteService {
   readonly #records: RecordStore;
   readonly #listeners = new Set<(write: WriteRecord) => void>();
   readonly #underWay = new Set<Promise<unknown>>();
+  readonly #answered = new Map<string, { readonly content: string; readonly answer: Promise<Result<WriteOutcome>> }>();
+  readonly #ending = new AbortController();
   /** Ends the watch over the last write of a tag. */
   readonly #watched = new Map<string, () => void>();
 
@@ -43,73 +67,104 @@ export class WriteService {
     return () => this.#listeners.delete(listener);
   }
 
-  /** Writes what a person entered. Refusals before sending are not log entries: nothing went to the machine. */
-  async write(tagId: string, input: string, writer: Permitted): Promise<Result<WriteOutcome>> {
+  /**
+   * Writes what a person entered, once for each id however often it is asked. Refusals before sending are not log
+   * entries: nothing went to the machine.
+   */
+  write(request: WriteRequest): Promise<Result<WriteOutcome>> {
+    const { id, tagId, value, writer } = request;
+    const content = JSON.stringify([tagId, value, writer, request.rounding]);
+    const known = this.#answered.get(id);
+    if (known) return known.content === content ? known.answer : Promise.resolve(ID_USED);
+    const answer = this.#following(this.#writeOnce(request));
+    this.#answered.set(id, { content, answer });
+    const oldest = this.#answered.keys().next().value;
+    if (this.#answered.size > REMEMBERED && oldest !== undefined) this.#answered.delete(oldest);
+    return answer;
+  }
+
+  async #writeOnce({ id, tagId, value, writer, rounding }: WriteRequest): Promise<Result<WriteOutcome>> {
     const tag = this.#model.get('tag', tagId);
     const signal = this.#model.effective(tagId);
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (!signal.ok) return signal;
-    const wanted = parseFor(signal.value.def, input);
+    const wanted = parseFor(signal.value.def, value);
     if (!wanted.ok) return { ok: false, problem: { ...wanted.problem, place: 'value' } };
-    const prepared = this.#writer.prepare(tagId, wanted.value, writer);
+    const prepared = this.#writer.prepare(tagId, wanted.value, writer, rounding);
     if (!prepared.ok) return { ok: false, problem: { place: 'value', ...prepared.problem } };
-    return this.send(tag, prepared.value, writer, () => this.#guard.permits(tag.deviceId, writer) !== null);
+    const { deviceId } = tag;
+    const mayStill = (): boolean => !this.#ending.signal.aborted && this.#guard.permits(deviceId, writer) !== null;
+    const done = await this.send(prepared.value, { id, origin: writer, mayStill });
+    const sample = this.#engine.live.get(tagId);
+    return done.ok ? ok({ ...done.value, sample: sample ? liveSample(sample) : null }) : done;
   }
 
-  /**
-   * Logs and sends a prepared write. What cannot be logged is not sent.
-   * @param mayStill asked again after the log has taken its time: the lock may have closed meanwhile; 'must' sends
-   *   at once and in any case, log or no log: a state that was held on is let go
-   */
-  send(tag: Tag, prepared: PreparedWrite, origin: Permitted, mayStill: (() => boolean) | 'must', note = ''): Promise<Result<WriteOutcome>> {
-    return this.#following(this.#send(tag, prepared, origin, mayStill, note));
+  /** Logs and sends a prepared write. What cannot be logged is not sent, but a state that was held on is let go all the same. */
+  send(prepared: PreparedWrite, sending: LoggedSending): Promise<Result<WriteOutcome>> {
+    return this.#following(this.#send(prepared, sending));
   }
 
-  /** Ends all watches, and waits until every write that is under way has its entry completed. */
+  /** Confirms nothing more, ends all watches, and waits until every write that is under way has its entry completed. */
   async close(): Promise<void> {
+    this.#ending.abort();
     for (const end of this.#watched.values()) end();
     while (this.#underWay.size > 0) await Promise.allSettled(this.#underWay);
     for (const end of this.#watched.values()) end();
   }
 
-  async #send(tag: Tag, prepared: PreparedWrite, origin: Permitted, mayStill: (() => boolean) | 'must', note: string): Promise<Result<WriteOutcome>> {
+  async #send(prepared: PreparedWrite, { id, origin, note = '', ...sending }: LoggedSending): Promise<Result<WriteOutcome>> {
+    const { tag, signal } = prepared.target;
     this.#watched.get(tag.id)?.();
     const last = this.#engine.live.get(tag.id);
     const record: WriteRecord = {
-      id: uuid(),
-      at: new Date().toISOString(),
+      id,
+      at: isoTime(this.#engine.clock),
       tagId: tag.id,
       tagName: tag.name,
       deviceName: this.#model.get('device', tag.deviceId)?.name ?? '',
       origin,
       who: prepared.who,
       old: last?.eng !== undefined && last.eng !== null ? toJson(last.eng) : null,
-      asked: toJson(prepared.plan.achieved),
+      asked: toJson(prepared.asked),
+      sent: toJson(prepared.plan.achieved),
       held: null,
       state: 'sent',
       note,
     };
     const logged = this.#begin(record);
-    if (mayStill !== 'must') {
-      const why = await logged;
-      if (why !== null)
+    if (sending.mayStill !== 'must') {
+      const begun = await logged;
+      if (begun === 'known') return this.#answerOf(record);
+      if (begun !== 'logged')
         return fail(
           'not-logged',
-          `Nothing was sent: the log of writes cannot be kept (${why}).`,
+          `Nothing was sent: the log of writes cannot be kept (${begun.why}).`,
           'Check the room and the permissions of the data folder.',
           'value',
         );
-      if (!mayStill()) {
-        await this.#complete({ ...record, state: 'refused', note: 'Writing was locked before it was sent.' });
-        return fail('locked', 'Writing was locked before it was sent.', 'Unlock writing for the device first.', 'value');
-      }
     }
-    const outcome = await this.#writer.send(prepared);
+    const confirming = sending.confirming ? AbortSignal.any([sending.confirming, this.#ending.signal]) : this.#ending.signal;
+    const outcome = await this.#writer.send(prepared, { ...sending, confirming });
+    if (outcome === null) {
+      await this.#complete({ ...record, state: 'refused', note: 'Writing was locked before it was sent.' });
+      return fail('locked', 'Writing was locked before it was sent.', 'Unlock writing for the device first.', 'value');
+    }
     await logged;
     const sentence = note ? `${note} ${outcome.sentence}` : outcome.sentence;
     const done = await this.#complete({ ...record, state: outcome.state, held: outcome.held, note: sentence });
-    if (outcome.state === 'done' && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance')) this.#watch(tag, done, prepared.digest);
+    if (outcome.state === 'done' && outcome.held !== null && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance'))
+      this.#watch(tag, done, signal.digest);
     return ok(outcome);
+  }
+
+  /** A write with this id is in the log from before: it is told what came of it, and not done again. */
+  async #answerOf(asked: WriteRecord): Promise<Result<WriteOutcome>> {
+    const known = await this.#records.write(asked.id);
+    if (!known || known.tagId !== asked.tagId || !sameJson(known.asked, asked.asked)) return ID_USED;
+    const held = known.held === null ? null : fromJson(known.held);
+    const state = known.state === 'sent' ? 'unknown' : known.state === 'changedBack' ? 'done' : known.state;
+    const note = known.note === '' ? 'It was sent before; unknown whether it was done.' : known.note;
+    return ok({ state, sentence: note, held: known.held, heldText: held?.ok ? formatValue(held.value, null) : null });
   }
 
   log(filter: WriteFilter): Promise<readonly WriteRecord[]> {
@@ -149,15 +204,13 @@ export class WriteService {
     return watched;
   }
 
-  /** @returns why the entry could not be made; null when it stands */
-  async #begin(record: WriteRecord): Promise<string | null> {
+  async #begin(record: WriteRecord): Promise<'logged' | 'known' | { readonly why: string }> {
     try {
-      await this.#records.addWrite(record);
-      return null;
+      return (await this.#records.addWrite(record)) ? 'logged' : 'known';
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error);
       console.error(`A write to ${record.tagName} could not be logged: ${why}`);
-      return why;
+      return { why };
     }
   }
 
@@ -172,3 +225,5 @@ export class WriteService {
     return record;
   }
 }
+
+const ID_USED = fail('id-used', 'Another write was made with this id before.', 'Make a new id for each write.', 'id');

@@ -18,7 +18,7 @@ export interface DatabaseFiles {
 const SCRIPT = /^\d{3}_.*\.sql$/;
 const versionOf = (name: string): number => Number(name.slice(0, 3));
 
-type Row = Readonly<Record<string, unknown>>;
+export type Row = Readonly<Record<string, unknown>>;
 
 /** Statements that go over in one message: handing thousands over at once would hold up the engine's loop. */
 const STATEMENTS = 100;

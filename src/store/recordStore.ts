@@ -2,7 +2,7 @@
 import type { Proof } from '@/core/check/checkResult.ts';
 import type { WriteRecord, WriteState } from '@/core/live/writeOutcome.ts';
 import type { ValueJson } from '@/core/value/engineering.ts';
-import type { Database } from './database.ts';
+import type { Database, Row } from './database.ts';
 
 /** Which writes to list, the newest first. Texts are looked for anywhere, upper and lower case alike. */
 export interface WriteFilter {
@@ -50,10 +50,11 @@ export class RecordStore {
     }));
   }
 
-  async addWrite(write: WriteRecord): Promise<void> {
-    await this.#database.query(
-      `insert into write_log (id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, held, state, note)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
+  /** @returns false when there is an entry with this id already: it is left as it is */
+  async addWrite(write: WriteRecord): Promise<boolean> {
+    const added = await this.#database.query(
+      `insert into write_log (id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict (id) do nothing returning id`,
       [
         write.id,
         write.at,
@@ -64,11 +65,18 @@ export class RecordStore {
         write.who,
         write.old,
         write.asked,
+        write.sent,
         write.held,
         write.state,
         write.note,
       ],
     );
+    return added.length > 0;
+  }
+
+  async write(id: string): Promise<WriteRecord | null> {
+    const rows = await this.#database.query(`select ${WRITE_COLUMNS} from write_log where id = $1`, [id]);
+    return rows[0] ? writeOf(rows[0]) : null;
   }
 
   async completeWrite(id: string, state: WriteState, held: ValueJson | null, note: string): Promise<void> {
@@ -84,26 +92,33 @@ export class RecordStore {
 
   async writes({ limit, text, state, origin, from, to }: WriteFilter): Promise<readonly WriteRecord[]> {
     const rows = await this.#database.query(
-      `select id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, held, state, note from write_log
+      `select ${WRITE_COLUMNS} from write_log
        where ($2::text is null or strpos(lower(concat_ws(' ', tag_name, device_name, who, note)), lower($2)) > 0)
          and ($3::text is null or state = $3) and ($4::text is null or origin = $4)
          and ($5::timestamptz is null or at >= $5) and ($6::timestamptz is null or at < $6)
        order by at desc, id desc limit $1`,
       [limit, text ?? null, state ?? null, origin ?? null, from ?? null, to ?? null],
     );
-    return rows.map((row) => ({
-      id: String(row.id),
-      at: new Date(row.at as string).toISOString(),
-      tagId: String(row.tag_id),
-      tagName: String(row.tag_name),
-      deviceName: String(row.device_name),
-      origin: row.origin as WriteRecord['origin'],
-      who: String(row.who),
-      old: row.old_value as ValueJson | null,
-      asked: row.asked as ValueJson,
-      held: row.held as ValueJson | null,
-      state: row.state as WriteState,
-      note: String(row.note),
-    }));
+    return rows.map(writeOf);
   }
+}
+
+const WRITE_COLUMNS = 'id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note';
+
+function writeOf(row: Row): WriteRecord {
+  return {
+    id: String(row.id),
+    at: new Date(row.at as string).toISOString(),
+    tagId: String(row.tag_id),
+    tagName: String(row.tag_name),
+    deviceName: String(row.device_name),
+    origin: row.origin as WriteRecord['origin'],
+    who: String(row.who),
+    old: row.old_value as ValueJson | null,
+    asked: row.asked as ValueJson,
+    sent: row.sent as ValueJson,
+    held: row.held as ValueJson | null,
+    state: row.state as WriteState,
+    note: String(row.note),
+  };
 }

@@ -109,6 +109,20 @@ async function write(at: Bench, address: string, type: string, value: string | b
   return at.session.device({ unit: 1 }, at.dialect).write(point, plan.value, context());
 }
 
+describe('two changes of one register at the same time', () => {
+  test.each(['readModifyWrite', 'mask'])('two bits by %s do not undo each other, from two sessions of the device either', async (bitWrites) => {
+    const at = await bench({ bitWrites }, { 4: 0, 5: 0x0100 });
+    const bit = (n: number, on: boolean): Promise<unknown> => write(at, `HR5.${n}`, 'BOOL', on);
+    expect(await Promise.all([bit(0, true), bit(3, true), bit(8, false), bit(15, true)])).toEqual([null, null, null, null]);
+    expect(at.registers.get(5)).toBe(0x8009);
+  });
+  test('a value over the register waits for the bit, and the bit is not written back into it', async () => {
+    const at = await bench({ bitWrites: 'readModifyWrite' }, { 4: 0, 5: 0x0100 });
+    expect(await Promise.all([write(at, 'HR5.0', 'BOOL', true), write(at, 'HR4', 'DINT', 0x12345678)])).toEqual([null, null]);
+    expect([at.registers.get(4), at.registers.get(5)]).toEqual([0x1234, 0x5678]);
+  });
+});
+
 test('every setting has its test here', () => {
   const tested = [
     'countingBase',

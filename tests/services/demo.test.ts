@@ -99,7 +99,7 @@ describe('the demo', () => {
   test('a 64-bit duration is written and read back exactly', async () => {
     bench.services.guard.unlock(device().id, 'test', 5);
     const id = bench.services.model.tagNamed('dwell_preset')?.id ?? '';
-    const done = await bench.services.writes.write(id, '12.000000001', 'engineer');
+    const done = await bench.services.writes.write({ id: uuid(), tagId: id, value: '12.000000001', writer: 'engineer' });
     expect(done).toMatchObject({ ok: true, value: { state: 'done', held: { kind: 'decimal', value: '12.000000001' } } });
     expect(await kiln.value('dwell_preset')).toBe('12.000000001');
     expect(JSON.parse(JSON.stringify(done))).toBeTruthy();
@@ -107,7 +107,7 @@ describe('the demo', () => {
 
   test('texts, coils and scaled set points are taken by the process', async () => {
     const write = async (name: string, value: string) =>
-      (await bench.services.writes.write(bench.services.model.tagNamed(name)?.id ?? '', value, 'engineer')).ok;
+      (await bench.services.writes.write({ id: uuid(), tagId: bench.services.model.tagNamed(name)?.id ?? '', value, writer: 'engineer' })).ok;
     expect(await write('recipe_name', 'FINE CUT 02')).toBe(true);
     expect(await write('steam_cmd', 'off')).toBe(true);
     expect(await write('moisture_sp', '9.1')).toBe(true);

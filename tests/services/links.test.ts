@@ -363,7 +363,10 @@ describe('desk work', () => {
     // Raw 0…27648 for 0…150: 16128 is 87.5 (common practice).
     await until('it is set', () => live.get(level)?.raw === 16_128);
     bench.services.guard.unlock(device.id, 'R. Vale', 5);
-    expect(await bench.services.writes.write(start, 'on', 'engineer')).toMatchObject({ ok: true, value: { state: 'done' } });
+    expect(await bench.services.writes.write({ id: uuid(), tagId: start, value: 'on', writer: 'engineer' })).toMatchObject({
+      ok: true,
+      value: { state: 'done' },
+    });
     expect(await bench.services.simulations.end(link.id)).toMatchObject({ ok: true });
     expect(bench.services.model.get('link', link.id)).toMatchObject({ real: null, settings: { port: 9 } });
     await until('it is bad', () => live.get(flow)?.quality.level === 'bad');

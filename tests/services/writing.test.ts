@@ -32,7 +32,7 @@ afterEach(async () => {
   await server.stop();
 });
 
-const write = (value: string) => bench.services.writes.write(small.tagId, value, 'engineer');
+const write = (value: string) => bench.services.writes.write({ id: uuid(), tagId: small.tagId, value, writer: 'engineer' });
 const sent = (): number => server.requests.filter((r) => r.pdu[0] === 6).length;
 
 describe('writing to a machine', () => {
@@ -43,11 +43,18 @@ describe('writing to a machine', () => {
   });
   test('unlocked, is sent once, read back, and logged with who, old, asked and held', async () => {
     bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
-    expect(await write('90.04')).toMatchObject({ ok: true, value: { state: 'done', heldText: '90.0' } });
+    expect(await write('90')).toMatchObject({ ok: true, value: { state: 'done', heldText: '90.0' } });
     expect(held).toBe(900);
     expect(sent()).toBe(1);
     const [entry] = await bench.services.writes.log({ limit: 10 });
-    expect(entry).toMatchObject({ who: 'R. Vale', state: 'done', old: { value: '100.0' }, asked: { value: '90.0' }, held: { value: '90.0' } });
+    expect(entry).toMatchObject({
+      who: 'R. Vale',
+      state: 'done',
+      old: { value: '100.0' },
+      asked: { value: '90' },
+      sent: { value: '90.0' },
+      held: { value: '90.0' },
+    });
   });
   test.each([
     ['beyond the range of the tag', '151', 'out-of-range'],
@@ -108,8 +115,14 @@ describe('who may write', () => {
       ok: false,
       problem: { code: 'locked', message: 'Writing to KILN is not open for the bench.', remedy: 'Unlock it again, for the bench too.' },
     });
-    expect(await bench.services.writes.write(small.tagId, '90', 'rule')).toMatchObject({ ok: false, problem: { code: 'locked' } });
-    expect(await bench.services.writes.write(small.tagId, '90', 'panel')).toMatchObject({ ok: true, value: { state: 'done' } });
+    expect(await bench.services.writes.write({ id: uuid(), tagId: small.tagId, value: '90', writer: 'rule' })).toMatchObject({
+      ok: false,
+      problem: { code: 'locked' },
+    });
+    expect(await bench.services.writes.write({ id: uuid(), tagId: small.tagId, value: '90', writer: 'panel' })).toMatchObject({
+      ok: true,
+      value: { state: 'done' },
+    });
     expect((await bench.services.writes.log({ limit: 5 })).map((w) => w.origin)).toEqual(['panel']);
   });
   test('a device that says it is another machine, or says nothing, is not opened', async () => {
@@ -138,14 +151,104 @@ describe('who may write', () => {
     await bench.change('host', [{ kind: 'link', id: small.linkId, set: { settings: { host: 'localhost', port: server.port } } }]);
     expect(isOpen()).toBe(false);
   });
-  test('a tag that was changed after the value was planned is not written', async () => {
-    bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
-    const writing = write('90');
+  test('a tag that was changed after the value was planned is not written, at the old place or the new one', async () => {
+    const openIt = (): unknown => bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
+    openIt();
+    // The machine keeps the first write waiting, and the second waits for its turn meanwhile.
+    let answerFirst: () => void = () => undefined;
+    server.onRequest = (asked) => {
+      if (asked.pdu[0] === 3) return asked.answer([3, 2, held >> 8, held & 255]);
+      answerFirst = () => asked.answer(asked.pdu);
+    };
+    await bench.change('patience', [{ kind: 'device', id: small.deviceId, set: { dialect: { timeoutMs: 4000, depth: 4 } } }]);
+    await until('it is read', () => bench.services.engine.live.get(small.tagId)?.quality.level === 'good');
+    openIt();
+    const [first, second] = [write('80'), write('90')];
+    await until('the first was sent', () => sent() === 1);
     await bench.change('moved', [{ kind: 'tag', id: small.tagId, set: { address: 'HR9' } }]);
-    const done = await writing;
-    expect(done).toMatchObject({ ok: true });
-    const wrote = server.requests.filter((r) => r.pdu[0] === 6).map((r) => r.pdu.readUInt16BE(1));
-    expect(wrote.filter((register) => register !== 2)).toEqual([]);
+    openIt();
+    answerFirst();
+    await first;
+    expect(await second).toMatchObject({
+      ok: true,
+      value: { state: 'refused', sentence: expect.stringContaining('were changed before') as unknown as string },
+    });
+    expect(server.requests.filter((r) => r.pdu[0] === 6).map((r) => [r.pdu.readUInt16BE(1), r.pdu.readUInt16BE(3)])).toEqual([[2, 800]]);
+  });
+});
+
+describe('a value that the controller cannot hold', () => {
+  beforeEach(() => void bench.services.guard.unlock(small.deviceId, 'R. Vale', 5));
+  test('is refused with the nearest that it can, and nothing is sent', async () => {
+    expect(await write('90.04')).toMatchObject({ ok: false, problem: { code: 'not-held', place: 'value', instead: ['90.0', '90.1'] } });
+    expect(sent()).toBe(0);
+  });
+  test('is taken by choice, and the log keeps what was asked, what was sent and what is held', async () => {
+    const request = { id: uuid(), tagId: small.tagId, value: '90.04', writer: 'engineer', rounding: 'nearest' } as const;
+    expect(await bench.services.writes.write(request)).toMatchObject({ ok: true, value: { state: 'done', heldText: '90.0' } });
+    expect((await bench.services.writes.log({ limit: 1 }))[0]).toMatchObject({
+      asked: { value: '90.04' },
+      sent: { value: '90.0' },
+      held: { value: '90.0' },
+    });
+  });
+});
+
+describe('a write that is asked for twice', () => {
+  const request = (value = '90', id = uuid()) => ({ id, tagId: small.tagId, value, writer: 'engineer' }) as const;
+  beforeEach(() => void bench.services.guard.unlock(small.deviceId, 'R. Vale', 5));
+  test('under one id is done once, at the same time or afterwards, and answered the same', async () => {
+    const asked = request();
+    const answers = await Promise.all([bench.services.writes.write(asked), bench.services.writes.write({ ...asked })]);
+    answers.push(await bench.services.writes.write({ ...asked }));
+    expect(new Set(answers.map((a) => JSON.stringify(a))).size).toBe(1);
+    expect(sent()).toBe(1);
+    expect(await bench.services.writes.log({ limit: 10 })).toHaveLength(1);
+  });
+  test('is not done again after a restart either, and is told what came of it', async () => {
+    const asked = request();
+    await bench.services.writes.write(asked);
+    bench = await bench.reopen();
+    bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
+    await until('it is read', () => bench.services.engine.live.get(small.tagId)?.quality.level === 'good');
+    expect(await bench.services.writes.write(asked)).toMatchObject({ ok: true, value: { state: 'done', held: { value: '90.0' } } });
+    expect(sent()).toBe(1);
+  });
+  test('with another value under the same id is refused', async () => {
+    const asked = request();
+    await bench.services.writes.write(asked);
+    expect(await bench.services.writes.write(request('80', asked.id))).toMatchObject({ ok: false, problem: { code: 'id-used' } });
+    expect(sent()).toBe(1);
+  });
+});
+
+describe('what a page shows after a write', () => {
+  test('is what was read back, at once, though the tag is read seldom', async () => {
+    await bench.change('seldom', [{ kind: 'tag', id: small.tagId, set: { periodMs: 60_000 } }]);
+    bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
+    const done = await write('90');
+    expect(done).toMatchObject({ ok: true, value: { sample: { text: '90.0', quality: { level: 'good' } } } });
+    expect(bench.services.engine.live.get(small.tagId)?.text).toBe('90.0');
+  });
+  test('is not replaced by the answer to a question from before the write', async () => {
+    await bench.change('deep', [{ kind: 'device', id: small.deviceId, set: { dialect: { timeoutMs: 2000, depth: 4 } } }]);
+    bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
+    await until('it is read', () => bench.services.engine.live.get(small.tagId)?.quality.level === 'good');
+    let isSlow = true;
+    server.onRequest = (asked) => {
+      if (asked.pdu[0] === 6) held = asked.pdu.readUInt16BE(3);
+      const reply = asked.pdu[0] === 6 ? asked.pdu : [3, 2, held >> 8, held & 255];
+      asked.answer(reply, isSlow && asked.pdu[0] === 3 ? { delayMs: 500 } : {});
+      isSlow = false;
+    };
+    const before = server.requests.length;
+    await until('a slow reading is under way', () => server.requests.length > before);
+    const texts: string[] = [];
+    const stop = bench.services.engine.live.onSample((id) => texts.push(bench.services.engine.live.get(id)?.text ?? ''));
+    await write('90');
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    stop();
+    expect(new Set(texts)).toEqual(new Set(['90.0']));
   });
 });
 
@@ -191,7 +294,7 @@ describe('how a write is confirmed', () => {
     await until('it is reported', () => heard.includes('changedBack'));
     expect(heard.filter((s) => s === 'changedBack')).toHaveLength(1);
     const [newest, older] = await bench.services.writes.log({ limit: 5 });
-    expect(newest).toMatchObject({ state: 'changedBack', asked: { value: '80.0' }, held: { value: '100.0' } });
+    expect(newest).toMatchObject({ state: 'changedBack', asked: { value: '80' }, held: { value: '100.0' } });
     expect(newest?.note).toContain('The controller changed it back: 100.0 °C after');
     expect(older?.state).toBe('done');
   });
@@ -202,7 +305,7 @@ describe('the log of writes', () => {
     bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
     await write('90');
     manner = 'refuses';
-    await bench.services.writes.write(small.tagId, '91', 'panel');
+    await bench.services.writes.write({ id: uuid(), tagId: small.tagId, value: '91', writer: 'panel' });
     const found = async (filter: object) => (await bench.services.writes.log({ limit: 10, ...filter })).map((w) => w.state);
     expect(await found({})).toEqual(['refused', 'done']);
     expect(await found({ state: 'done' })).toEqual(['done']);

@@ -87,6 +87,7 @@ describe('records', () => {
       who: 'R. Vale',
       old: null,
       asked: { kind: 'integer', value: '18446744073709551615' },
+      sent: { kind: 'integer', value: '18446744073709551615' },
       held: null,
       state: 'sent',
       note: '',

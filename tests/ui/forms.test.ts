@@ -121,6 +121,7 @@ describe('the log of writes as CSV', () => {
     who: 'R. Vale',
     old: null,
     asked: toJson(88.5),
+    sent: toJson(88.5),
     held: null,
     state: 'done',
     note: '',

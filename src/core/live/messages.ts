@@ -62,11 +62,14 @@ export interface ServerWrite {
   readonly kind: 'write';
   readonly write: WriteRecord;
 }
-/** What became of a press of a button that is held. */
+/**
+ * What became of a press of a button that is held. `on`: the controller took it. `unknown`: it was let go, and nobody
+ * knows whether the controller did so.
+ */
 export interface ServerHeld {
   readonly kind: 'held';
   readonly hold: string;
-  readonly phase: 'on' | 'off' | 'refused';
+  readonly phase: 'on' | 'off' | 'refused' | 'unknown';
   readonly sentence: string;
 }
 export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld;

@@ -1,5 +1,6 @@
 /** How a write to a controller ended, as it is told to people and programs, and its entry in the log. */
 import type { ValueJson } from '../value/engineering.ts';
+import type { LiveSample } from './messages.ts';
 import type { Writer } from './status.ts';
 
 export interface WriteOutcome {
@@ -9,6 +10,8 @@ export interface WriteOutcome {
   /** What the controller holds now, when that could be read. */
   readonly held: ValueJson | null;
   readonly heldText: string | null;
+  /** The newest sample of the tag afterwards, so that the page that wrote shows it at once. */
+  readonly sample?: LiveSample | null;
 }
 
 /** `changedBack`: it was confirmed, and soon after the controller held something else. */
@@ -26,6 +29,8 @@ export interface WriteRecord {
   readonly who: string;
   readonly old: ValueJson | null;
   readonly asked: ValueJson;
+  /** What was sent for it: the nearest that the controller can hold, where that was asked for. */
+  readonly sent: ValueJson;
   /** What the controller really holds, read back after its reply. */
   readonly held: ValueJson | null;
   readonly state: WriteState;

@@ -51,7 +51,7 @@ export function toEngineering(scale: Scale, raw: number | bigint): Scaled {
     }
     case 'power':
       if (typeof raw === 'bigint' || Number.isSafeInteger(raw)) return { value: { digits: BigInt(raw), exponent: scale.exponent }, rounded: false };
-      return { value: scale.exponent < 0 ? raw / 10 ** -scale.exponent : raw * 10 ** scale.exponent, rounded: false };
+      return { value: shiftedReal(raw, scale.exponent), rounded: false };
   }
 }
 
@@ -62,21 +62,32 @@ export function toEngineering(scale: Scale, raw: number | bigint): Scaled {
 export function toRaw(scale: Scale, value: EngValue, whole: boolean): Result<number | bigint> {
   if (typeof value === 'boolean' || typeof value === 'string')
     return fail('unfit-value', 'A number is needed here.', 'Enter a number with a decimal point.');
+  if (!Number.isFinite(asNumber(value))) return tooLarge();
   switch (scale.kind) {
     case 'none':
       return whole ? ok(toWhole(value)) : ok(asNumber(value) ?? 0);
     case 'linear': {
       const y = asNumber(value) ?? 0;
       const raw = y === scale.engB ? scale.rawB : scale.rawA + ((y - scale.engA) * (scale.rawB - scale.rawA)) / (scale.engB - scale.engA);
+      if (!Number.isFinite(raw)) return tooLarge();
       return whole ? ok(toWhole(raw)) : ok(raw);
     }
     case 'power':
       if (!whole) {
-        const y = asNumber(value) ?? 0;
-        return ok(scale.exponent < 0 ? y * 10 ** -scale.exponent : y / 10 ** scale.exponent);
+        return ok(shiftedReal(asNumber(value) ?? 0, -scale.exponent));
       }
       return ok(shifted(exact(value), -scale.exponent));
   }
+}
+
+/** By its decimal text, so that tenths are counted in tenths: 0.7 in tenths is 0.07. */
+function shiftedReal(value: number, by: number): number {
+  const [digits = '', exponent = '0'] = value.toExponential().split('e');
+  return Object.is(value, -0) ? value : Number(`${digits}e${Number(exponent) + by}`);
+}
+
+function tooLarge(): Result<never> {
+  return fail('unfit-value', 'The number is beyond what can be counted with here.', 'Enter a smaller number.');
 }
 
 function exact(value: number | bigint | Decimal): Decimal {

@@ -32,11 +32,11 @@ export function decimalFixed(value: Decimal, decimals: number): string {
 }
 
 /**
- * Reads plain or scientific notation exactly: `2.5`, `-12e3`. A decimal comma is refused by the caller's rules.
+ * Reads plain or scientific notation exactly: `2.5`, `.5`, `-12e3`. A decimal comma is refused by the caller's rules.
  * @returns null when the text is no number, or its exponent is beyond ±400
  */
 export function parseDecimal(text: string): Decimal | null {
-  const match = /^([+-]?)(\d{1,400})(?:\.(\d{0,400}))?(?:[eE]([+-]?\d{1,4}))?$/.exec(text.trim());
+  const match = /^([+-]?)(?=\.?\d)(\d{0,400})(?:\.(\d{0,400}))?(?:[eE]([+-]?\d{1,4}))?$/.exec(text.trim());
   if (!match) return null;
   const fraction = match[3] ?? '';
   const exponent = Number(match[4] ?? 0) - fraction.length;
@@ -56,6 +56,13 @@ export function compareDecimals(a: Decimal, b: Decimal): number {
   const exponent = Math.min(a.exponent, b.exponent);
   const difference = a.digits * 10n ** BigInt(a.exponent - exponent) - b.digits * 10n ** BigInt(b.exponent - exponent);
   return difference < 0n ? -1 : difference > 0n ? 1 : 0;
+}
+
+/** Whether two values are no further apart than a distance; exact. */
+export function isWithin(a: Decimal, b: Decimal, distance: Decimal): boolean {
+  const exponent = Math.min(a.exponent, b.exponent);
+  const apart = a.digits * 10n ** BigInt(a.exponent - exponent) - b.digits * 10n ** BigInt(b.exponent - exponent);
+  return compareDecimals({ digits: apart < 0n ? -apart : apart, exponent }, distance) <= 0;
 }
 
 /** As a double, for drawing and comparing only. */

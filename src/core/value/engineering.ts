@@ -59,11 +59,16 @@ export function formatValue(value: EngValue, decimals: number | null, worth: 'si
 }
 
 function shortest(value: number, worth: 'single' | 'double'): number {
-  return worth === 'single' ? fewestDigits(value) : Number(value.toPrecision(15));
+  if (worth === 'single') return shortestSingle(value);
+  const rounded = Number(value.toPrecision(15));
+  return Number.isFinite(rounded) ? rounded : value;
 }
 
-/** IEEE 754: nine significant digits name every single-precision number, most need fewer. */
-function fewestDigits(value: number): number {
+/**
+ * The number with the fewest digits that names a REAL: 0.3 of the single next to it, 0.300000012.
+ * IEEE 754: nine significant digits name every single-precision number, most need fewer.
+ */
+export function shortestSingle(value: number): number {
   if (Number.isInteger(value) && Math.abs(value) < 2 ** 24) return value;
   for (let digits = 6; digits < 9; digits++) {
     const rounded = Number(value.toPrecision(digits));

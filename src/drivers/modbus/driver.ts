@@ -124,6 +124,7 @@ class ModbusSession implements DriverSession {
   device(settings: Settings, dialect: Settings): DeviceSession {
     const way: DeviceWay = {
       channel: this.#channel,
+      where: this.#description.target(this.#options.settings),
       unit: deviceOf(settings).unit,
       mayBroadcast: deviceOf(settings).broadcast === 'allowed',
       dialect: dialectOf(dialect),

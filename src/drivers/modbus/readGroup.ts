@@ -16,14 +16,16 @@ interface Refusal {
 /** After this time a refused address is asked for again: a controller may have been loaded meanwhile. */
 const ASK_AGAIN_MS = 10_000;
 
-/** Points that are taken in one step of making a group. */
 /** Requests that are skipped in one turn, once the device is silent. */
 const SKIPPED = 16;
+/** Points that are taken in one step of making a group. */
 const STEP = 500;
 
 /** What a request needs of its device. */
 export interface DeviceWay {
   readonly channel: ModbusChannel;
+  /** Where the link leads: two links to one place address the same devices. */
+  readonly where: string;
   readonly unit: number;
   readonly dialect: Dialect;
   /** Whether all units of a line may be written to at once. */

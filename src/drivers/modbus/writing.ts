@@ -12,6 +12,10 @@ import type { CallContext, DriverFault, PointSpec, WriteValue } from '../contrac
 import type { Ask } from './channel.ts';
 import { parseCanonical, registerBytesOf } from './notation.ts';
 import { askOf, exceptionFault, type DeviceWay } from './readGroup.ts';
+import { RegisterChanges } from './registerChanges.ts';
+
+/** Of all links of this process. */
+const CHANGES = new RegisterChanges();
 
 /** Sends once and never repeats. Null when the device confirmed. */
 export async function writeValue(way: DeviceWay, point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null> {
@@ -27,7 +31,8 @@ export async function writeValue(way: DeviceWay, point: PointSpec, value: WriteV
     return send(way, ask(dialect.singleWrites === 'single' ? writeCoilRequest(offset, on) : writeCoilsRequest(offset, [on])));
   }
   if (!isRegisterArea(address.area) || address.area === 'IR') return refuse('Inputs can only be read.', 'Write to a holding register or a coil.');
-  if (address.bit !== null) return writeBit(way, offset, value, ask);
+  const party = `${way.where} ${way.unit}`;
+  if (address.bit !== null) return CHANGES.run(party, offset, 1, () => writeBit(way, offset, value, ask));
   const registers = value.bytes.length >> 1;
   if (registers > dialect.maxWritten)
     return refuse(
@@ -36,10 +41,8 @@ export async function writeValue(way: DeviceWay, point: PointSpec, value: WriteV
     );
   const registerBytes = registerBytesOf(point.type, dialect);
   const isSingle = registers === 1 && dialect.singleWrites === 'single';
-  return send(
-    way,
-    ask(isSingle ? writeRegisterRequest(offset, value.bytes) : writeRegistersRequest(offset, value.bytes, registerBytes), { registerBytes }),
-  );
+  const request = isSingle ? writeRegisterRequest(offset, value.bytes) : writeRegistersRequest(offset, value.bytes, registerBytes);
+  return CHANGES.run(party, offset, registers, () => send(way, ask(request, { registerBytes })));
 }
 
 async function writeBit(way: DeviceWay, offset: number, { bytes, mask }: WriteValue, ask: (pdu: Uint8Array) => Ask): Promise<DriverFault | null> {

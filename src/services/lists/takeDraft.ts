@@ -44,7 +44,7 @@ export class DraftTaker {
     const kept = [...known].filter(([, tag]) => tag.isGone).map(([name]) => name);
     const planned = await thread.ask<ThreadOutcome>({ kind: 'outcome', decisions, source: { id: source.id, deviceId: source.deviceId }, kept });
     const { count, versionCount } = planned;
-    const at = new Date().toISOString();
+    const at = this.#projects.time;
     const brought: ListVersion = {
       id: uuid(),
       sourceId: source.id,

@@ -6,6 +6,7 @@ interface ProblemDocument {
   readonly code?: string;
   readonly detail?: string;
   readonly place?: string;
+  readonly instead?: readonly string[];
 }
 
 export function call<T>(method: 'GET' | 'POST', path: string, body?: unknown, signal?: AbortSignal): Promise<Result<T>> {
@@ -60,7 +61,8 @@ async function send<T>(path: string, request: RequestInit, signal?: AbortSignal)
 
 async function problemOf(response: Response): Promise<Result<never>> {
   const told = (await response.json().catch(() => ({}))) as ProblemDocument;
-  return fail(told.code ?? 'server', told.title ?? `The server answered with status ${response.status}.`, told.detail, told.place);
+  const failed = fail(told.code ?? 'server', told.title ?? `The server answered with status ${response.status}.`, told.detail, told.place);
+  return told.instead ? { ok: false, problem: { ...failed.problem, instead: told.instead } } : failed;
 }
 
 function silence(error: unknown, signal: AbortSignal | undefined): Result<never> {

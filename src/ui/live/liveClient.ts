@@ -15,6 +15,7 @@ import {
   type ServerPart,
 } from '@/core/live/messages.ts';
 import { v7 as uuid } from 'uuid';
+import { laterClock } from '@/core/live/laterClock.ts';
 import type { Status } from '@/core/live/status.ts';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
 import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
@@ -44,6 +45,12 @@ const RECONNECT_MS = 700;
 const LARGE = 2000;
 /** Beyond two periods: one time-out with its retry, and the batches' own delay. */
 const AGE_ALLOWANCE_MS = 2500;
+
+/** Runs on while the computer sleeps: what is shown when it wakes is old. */
+const pageClock = laterClock(
+  () => performance.now(),
+  () => Date.now(),
+);
 
 export class LiveClient {
   state: ChannelState = 'connecting';
@@ -92,7 +99,7 @@ export class LiveClient {
 
   /** Server time now, as far as this page can tell. */
   now(): number {
-    return this.#serverTime + (performance.now() - this.#lastBatchAt);
+    return this.#serverTime + (pageClock() - this.#lastBatchAt);
   }
 
   view(tagId: string): TagView {
@@ -148,6 +155,12 @@ export class LiveClient {
     this.#holds.set(hold, { told, stop });
     sign();
     return stop;
+  }
+
+  /** A sample that came; what is older than the one that is there does not replace it. */
+  takeSample(sample: LiveSample): void {
+    const known = this.#views.get(sample.tagId)?.sample;
+    if (!known || sample.n >= known.n) this.#setView(sample.tagId, this.#viewOf(sample));
   }
 
   /** From now on checks are answered with what this reads from the page. */
@@ -243,6 +256,8 @@ export class LiveClient {
   #take(message: ServerMessage): void {
     switch (message.kind) {
       case 'hello':
+        // Samples are numbered anew.
+        if (message.boot !== this.#boot) this.#views.clear();
         if (message.boot !== this.#boot || message.revision !== (this.#coming ?? this.project)?.revision) void this.#load();
         this.#boot = message.boot;
         this.#subscribeNow();
@@ -281,9 +296,9 @@ export class LiveClient {
   #takeBatch(message: ServerBatch): void {
     const woke = this.state !== 'live';
     this.state = 'live';
-    this.#lastBatchAt = performance.now();
+    this.#lastBatchAt = pageClock();
     this.#serverTime = message.serverTime;
-    for (const sample of message.values) this.#setView(sample.tagId, this.#viewOf(sample));
+    for (const sample of message.values) this.takeSample(sample);
     if (message.status) this.status = message.status;
     this.#send({ kind: 'ack', batch: message.batch });
     if (woke) this.#refreshAll();
@@ -317,7 +332,7 @@ export class LiveClient {
   }
 
   readonly #watch = (): void => {
-    if (this.state === 'live' && performance.now() - this.#lastBatchAt > SILENCE_MS) this.#becomeSilent();
+    if (this.state === 'live' && pageClock() - this.#lastBatchAt > SILENCE_MS) this.#becomeSilent();
     else this.#refreshAll();
   };
 

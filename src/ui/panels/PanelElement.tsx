@@ -43,13 +43,9 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
       ? {
           onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
             e.currentTarget.setPointerCapture(e.pointerId);
-            hold.press();
+            hold.press(e.pointerId);
           },
-          onPointerUp: hold.letGo,
-          onPointerCancel: hold.letGo,
-          onLostPointerCapture: hold.letGo,
-          onKeyDown: (e: KeyboardEvent) => (e.key === ' ' || e.key === 'Enter') && !e.repeat && hold.press(),
-          onKeyUp: hold.letGo,
+          onKeyDown: (e: KeyboardEvent) => (e.key === ' ' || e.key === 'Enter') && !e.repeat && hold.press('key'),
           onBlur: hold.letGo,
           onContextMenu: (e: MouseEvent) => e.preventDefault(),
         }
@@ -88,7 +84,7 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
           <button
             type="button"
             className={`btn btn-primary mt-1 h-[calc(100%-4px)] min-h-9 flex-1 touch-none border-2 text-[1em] ${hold.isHeld ? '' : 'btn-outline'}`}
-            disabled={live && (!canWrite || busy || level === 'bad')}
+            disabled={live && !hold.isHeld && (!canWrite || busy || level === 'bad')}
             onClick={press}
             {...holding}
             aria-pressed={action === 'hold' ? hold.isHeld : undefined}

@@ -5,33 +5,60 @@ import { toast } from 'sonner';
 import type { Tag } from '@/core/project/entities.ts';
 import { useLive } from '../live/LiveContext.tsx';
 
-export function useHold(tag: Tag | null): { readonly isHeld: boolean; readonly press: () => void; readonly letGo: () => void } {
+/** What presses: a pointer by its number, or a key. */
+type Presser = number | 'key';
+
+export interface Hold {
+  readonly isHeld: boolean;
+  readonly press: (by: Presser) => void;
+  readonly letGo: () => void;
+}
+
+export function useHold(tag: Tag | null): Hold {
   const live = useLive();
   const [isHeld, setHeld] = useState(false);
-  const stop = useRef<(() => void) | null>(null);
+  const held = useRef<{ readonly by: Presser; readonly stop: () => void } | null>(null);
   const letGo = useCallback(() => {
-    stop.current?.();
-    stop.current = null;
+    held.current?.stop();
+    held.current = null;
     setHeld(false);
   }, []);
-  const press = (): void => {
-    if (!tag || stop.current) return;
+  const press = (by: Presser): void => {
+    if (!tag || held.current) return;
     setHeld(true);
-    stop.current = live.hold(tag.id, (held) => {
-      if (held.phase === 'on') return;
-      stop.current = null;
+    let isOver = false;
+    const stop: () => void = live.hold(tag.id, ({ phase, sentence }) => {
+      if (phase === 'on') return;
+      if (phase === 'unknown') toast.error(`${tag.name} may still be on: ${sentence}`, { duration: Infinity });
+      if (phase === 'refused') toast.error(`${tag.name}: ${sentence}`);
+      isOver = true;
+      if (held.current && held.current.stop !== stop) return;
+      held.current = null;
       setHeld(false);
-      if (held.phase === 'refused') toast.error(`${tag.name}: ${held.sentence}`);
     });
+    if (!isOver) held.current = { by, stop };
   };
   useEffect(() => {
+    // Wherever the finger or the key comes up: the button may have changed, or gone, under it.
+    const whenUp = (event: PointerEvent): void => {
+      if (held.current?.by === event.pointerId) letGo();
+    };
+    const whenKeyUp = (): void => {
+      if (held.current?.by === 'key') letGo();
+    };
     const whenHidden = (): void => {
       if (document.visibilityState === 'hidden') letGo();
     };
+    window.addEventListener('pointerup', whenUp);
+    window.addEventListener('pointercancel', whenUp);
+    window.addEventListener('keyup', whenKeyUp);
     window.addEventListener('blur', letGo);
     window.addEventListener('pagehide', letGo);
     document.addEventListener('visibilitychange', whenHidden);
     return () => {
+      window.removeEventListener('pointerup', whenUp);
+      window.removeEventListener('pointercancel', whenUp);
+      window.removeEventListener('keyup', whenKeyUp);
       window.removeEventListener('blur', letGo);
       window.removeEventListener('pagehide', letGo);
       document.removeEventListener('visibilitychange', whenHidden);

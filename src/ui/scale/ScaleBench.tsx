@@ -2,8 +2,10 @@
 /** The scale of the selected tag: its rule, a calculator both ways, and the line with the live point. */
 import { useMemo, useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
+import { scaleFor } from '@/core/scaling/durationScale.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
+import { parseDataType } from '@/core/value/dataType.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { selectTag, useSelectedTag } from '../live/selection.ts';
 import { Empty, Field } from '../parts/Field.tsx';
@@ -56,22 +58,18 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
   const form = draft ?? storedForm;
   const read = useMemo(() => readForm(form), [form]);
   const effective = project.effective(tag.id);
+  const type = parseDataType(tag.type);
+  const scale = read.ok && type.ok ? scaleFor(type.value, read.value.scale, read.value.unit) : null;
+  const problem = !read.ok ? read.problem : scale && !scale.ok ? scale.problem : null;
   const def: SignalDefinition | null = effective.ok
     ? {
         ...effective.value.def,
-        ...(read.ok ? { scale: read.value.scale, unit: read.value.unit, decimals: read.value.decimals, range: read.value.range } : {}),
+        ...(read.ok && scale?.ok ? { ...read.value, scale: scale.value } : {}),
       }
     : null;
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(20rem,1fr)_minmax(18rem,0.9fr)_1.4fr] items-start gap-3 overflow-auto">
-      <RuleForm
-        tag={tag}
-        form={form}
-        isChanged={draft !== null}
-        onForm={setDraft}
-        onKept={() => setDraft(null)}
-        problem={read.ok ? null : read.problem}
-      />
+      <RuleForm tag={tag} form={form} isChanged={draft !== null} onForm={setDraft} onKept={() => setDraft(null)} problem={problem} />
       {def ? <Calculator def={def} /> : <p className="is-bad">{effective.ok ? null : effective.problem.message}</p>}
       {def ? <ScaleChart tagId={tag.id} def={def} /> : null}
     </div>
@@ -94,7 +92,7 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
   const set = (part: Partial<ScaleForm>): void => onForm({ ...form, ...part });
   const keep = async (): Promise<void> => {
     const read = readForm(form);
-    if (!read.ok) return;
+    if (!read.ok || problem) return;
     const { scale, unit, decimals, range } = read.value;
     const hadScale = project.scale(tag.id) !== null;
     const done = await change(`scale of ${tag.name} changed`, [
@@ -151,9 +149,15 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
       {form.kind === 'power' ? (
         <div className="col-span-2">{text('Power of ten', 'exponent', undefined, '-1 shows 137 as 13.7; -9 shows nanoseconds as seconds.')}</div>
       ) : null}
-      <Field label="Unit">
+      <Field label="Unit" error={error('unit')}>
         {(ids) => (
-          <input {...ids} className="input input-sm w-full" maxLength={20} value={form.unit} onChange={(e) => set({ unit: e.target.value })} />
+          <input
+            {...ids}
+            className={`input input-sm w-full ${error('unit') ? 'input-error' : ''}`}
+            maxLength={20}
+            value={form.unit}
+            onChange={(e) => set({ unit: e.target.value })}
+          />
         )}
       </Field>
       {text('Decimals', 'decimals', undefined, 'Empty: as many as it is worth.')}

@@ -78,10 +78,11 @@ function readScale(form: ScaleForm): Result<Scale> {
 
 function number(text: string, place: string): Result<number> {
   const decimal = parseDecimal(text);
-  if (decimal) return ok(decimalNumber(decimal));
+  const value = decimal ? decimalNumber(decimal) : NaN;
+  if (Number.isFinite(value)) return ok(value);
   return fail(
     'number',
-    text.trim() === '' ? 'A number is missing.' : `“${text.slice(0, 20)}” is not a number.`,
+    text.trim() === '' ? 'A number is missing.' : `“${text.slice(0, 20)}” is ${decimal ? 'beyond any number' : 'not a number'}.`,
     'Write it with a decimal point.',
     place,
   );

@@ -13,7 +13,7 @@ import { shortText, valueText, writesCsv } from './writesCsv.ts';
 const ROW = 31;
 const SHOWN = 1000;
 const EXPORTED = 10_000;
-const COLUMNS = 'grid grid-cols-[11.5rem_1.2fr_0.7fr_0.9fr_0.9fr_0.9fr_0.8fr_0.8fr_2.4fr] gap-x-3 px-3';
+const COLUMNS = 'grid grid-cols-[11.5rem_1.2fr_0.7fr_0.8fr_0.8fr_0.8fr_0.8fr_0.6fr_0.8fr_2.4fr] gap-x-3 px-3';
 
 const STATES: Readonly<Record<WriteState, { readonly mark: string; readonly words: string; readonly tone: string }>> = {
   sent: { mark: '…', words: 'on its way', tone: 'quiet' },
@@ -156,8 +156,8 @@ function WritesTable({ writes }: { readonly writes: readonly WriteRecord[] }) {
       className="card-flat min-h-32 flex-1 overflow-auto text-[13px]"
     >
       <div role="row" className={`${COLUMNS} bg-base-200 border-base-300 sticky top-0 z-10 h-8 items-center border-b font-semibold`}>
-        {['When', 'Tag', 'Device', 'Before', 'Asked', 'Held', 'From', 'Opened by', 'What came of it'].map((heading, i) => (
-          <span key={heading} role="columnheader" className={i >= 3 && i <= 5 ? 'text-right' : ''}>
+        {['When', 'Tag', 'Device', 'Before', 'Asked', 'Sent', 'Held', 'From', 'Opened by', 'What came of it'].map((heading, i) => (
+          <span key={heading} role="columnheader" className={i >= 3 && i <= 6 ? 'text-right' : ''}>
             {heading}
           </span>
         ))}
@@ -184,7 +184,7 @@ function WritesTable({ writes }: { readonly writes: readonly WriteRecord[] }) {
               <span role="cell" className="truncate">
                 {write.deviceName}
               </span>
-              {[write.old, write.asked, write.held].map((value, i) => (
+              {[write.old, write.asked, write.sent, write.held].map((value, i) => (
                 <span key={i} role="cell" className="num truncate text-right" title={valueText(value)}>
                   {shortText(value)}
                 </span>

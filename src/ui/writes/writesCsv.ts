@@ -6,13 +6,14 @@ import { formatValue, fromJson, type ValueJson } from '@/core/value/engineering.
 export function writesCsv(writes: readonly WriteRecord[]): string {
   return Papa.unparse(
     {
-      fields: ['at', 'tag', 'device', 'before', 'asked', 'held', 'origin', 'opened by', 'outcome', 'note'],
+      fields: ['at', 'tag', 'device', 'before', 'asked', 'sent', 'held', 'origin', 'opened by', 'outcome', 'note'],
       data: writes.map((w) => [
         w.at,
         w.tagName,
         w.deviceName,
         valueText(w.old),
         valueText(w.asked),
+        valueText(w.sent),
         valueText(w.held),
         w.origin,
         w.who,

@@ -18,6 +18,7 @@ const STATUS: Readonly<Record<string, number>> = {
   'not-here': 403,
   'too-large': 413,
   'changed-elsewhere': 409,
+  'id-used': 409,
   'nothing-new': 409,
   'nothing-to-undo': 409,
   'nothing-to-redo': 409,
@@ -55,6 +56,7 @@ export function problem(p: Problem, status = STATUS[p.code] ?? 422): Response {
     code: p.code,
     ...(p.remedy ? { detail: p.remedy } : {}),
     ...(p.place ? { place: p.place } : {}),
+    ...(p.instead ? { instead: p.instead } : {}),
   };
   return Response.json(body, { status, headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store' } });
 }

@@ -35,8 +35,10 @@ export const COMMIT_BODY = object({
 }).noUnknown(true, only);
 
 export const WRITE_BODY = object({
+  id: id('The write'),
   value: string().max(2000, 'The value is too long.').defined('The value is missing.'),
   origin: string().oneOf(['panel', 'engineer']).required('Say where the write comes from.'),
+  rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
 
 export const UNLOCK_BODY = object({

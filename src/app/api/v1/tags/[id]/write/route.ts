@@ -1,4 +1,3 @@
-import type { Writer } from '@/core/live/status.ts';
 import { fail } from '@/core/result.ts';
 import { answer, guarded, readBody } from '../../../../http/answers.ts';
 import { WRITE_BODY } from '../../../../http/bodies.ts';
@@ -9,5 +8,7 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   if (!body.ok) return answer(body);
   if (request.headers.has('x-mill-latch-peer') && body.value.origin !== 'panel')
     return answer(fail('not-here', 'A phone or panel writes as a panel.', undefined, 'origin'));
-  return answer(await services().writes.write((await context.params).id, body.value.value, body.value.origin as Writer));
+  const { id, value, origin, rounding } = body.value;
+  const { id: tagId } = await context.params;
+  return answer(await services().writes.write({ id, tagId, value, writer: origin, rounding }));
 });

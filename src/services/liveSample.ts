@@ -1,0 +1,19 @@
+/** A sample as it goes to pages and programs. */
+import type { LiveSample } from '@/core/live/messages.ts';
+import { toJson } from '@/core/value/engineering.ts';
+import type { Sample } from '@/runtime/liveTable.ts';
+
+export function liveSample(sample: Sample): LiveSample {
+  return {
+    tagId: sample.tagId,
+    n: sample.n,
+    at: sample.at,
+    roundTripMs: sample.roundTripMs,
+    wire: sample.wire?.kind === 'bytes' ? Buffer.from(sample.wire.bytes).toString('hex') : null,
+    raw: sample.raw === null ? null : toJson(sample.raw),
+    eng: sample.eng === null ? null : toJson(sample.eng),
+    text: sample.text,
+    quality: sample.quality,
+    broken: sample.broken,
+  };
+}
