@@ -54,12 +54,16 @@ export interface ReadingNotes {
   readonly torn?: boolean | undefined;
   /** Why the controller is taken to have stopped, when it is. */
   readonly stopped?: string | undefined;
+  /** How it came to be older than it should be, when it is. */
+  readonly overdue?: string | undefined;
 }
 
 /** Follows a wire value to the text. Never throws: what does not decode is bad quality with the reason. */
 export function followWire(def: SignalDefinition, wire: WireValue, notes: ReadingNotes = {}): Stages {
   const stages = follow(def, wire, notes.torn ?? false);
-  return notes.stopped === undefined || stages.quality.level === 'bad' ? stages : { ...stages, quality: qualityOf('stopped', notes.stopped) };
+  if (stages.quality.level === 'bad') return stages;
+  if (notes.stopped !== undefined) return { ...stages, quality: qualityOf('stopped', notes.stopped) };
+  return notes.overdue === undefined ? stages : { ...stages, quality: qualityOf('overdue', notes.overdue) };
 }
 
 function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {

@@ -3,6 +3,7 @@
  * bad at once, and the next group that is due serves as the probe.
  */
 import { atOnce, inSlices } from '@/core/inSlices.ts';
+import { freshForMs, slowInWords, type Slow } from '@/core/live/freshness.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
@@ -28,6 +29,9 @@ interface ScanGroup {
   /** Its requests, planned in a turn of their own before the first reading: for thousands of tags that takes a while. */
   group: ReadGroup | null;
   due: number;
+  /** When its last reading began, and how long after the one before. */
+  begunAt: number | null;
+  everyMs: number;
 }
 
 const FAULT_REASONS: Readonly<Record<DriverFault['kind'], QualityReason>> = {
@@ -51,8 +55,13 @@ const STEP = 500;
 /** Tags that turn bad in one turn; more are taken in slices. */
 const AT_ONCE = 10_000;
 
-/** Reading a group may take long on a slow line; what takes longer than this is given up. */
-const READ_DEADLINE_MS = 60_000;
+/** Reading a group takes what it takes on a slow line: nobody gains when it is thrown away. */
+const READ_DEADLINE_MS = Infinity;
+
+/** How often the age of values is looked at. */
+const AGE_EVERY_MS = 1000;
+/** A group whose beat is this much longer than its period is told to be too slow. */
+const SLOW = 2;
 
 export class DeviceRunner {
   readonly #session: DeviceSession;
@@ -68,6 +77,7 @@ export class DeviceRunner {
   #isClosed = false;
   #isPaused = false;
   #wake: (() => void) | null = null;
+  #cancelAges: () => void = () => undefined;
   #fault: DriverFault | null = null;
   #lastAnswerAt: number | null = null;
   #life: LifeCounter | null = null;
@@ -81,6 +91,7 @@ export class DeviceRunner {
     this.#live = live;
     this.#clock = clock;
     void this.#run();
+    this.#lookAtAges();
   }
 
   get session(): DeviceSession {
@@ -96,6 +107,13 @@ export class DeviceRunner {
   }
   get lastAnswerAt(): number | null {
     return this.#lastAnswerAt;
+  }
+  /** The group that falls behind its period the most, null when all keep theirs. */
+  get slow(): Slow | null {
+    let slow: Slow | null = null;
+    for (const { periodMs, everyMs } of this.#groups)
+      if (everyMs > SLOW * periodMs && (slow === null || everyMs / periodMs > slow.everyMs / slow.askedMs)) slow = { askedMs: periodMs, everyMs };
+    return slow;
   }
   get requestsPerSecond(): number {
     return this.#groups.reduce((sum, g) => sum + ((g.group?.requestCount ?? 0) * 1000) / g.periodMs, 0);
@@ -184,6 +202,7 @@ export class DeviceRunner {
   close(): void {
     this.#isClosed = true;
     this.#stop.abort();
+    this.#cancelAges();
     this.#wake?.();
   }
 
@@ -204,6 +223,9 @@ export class DeviceRunner {
         if (!this.#isStale || this.#isChanging) next.group = await inSlices(this.#preparing(next.tags));
         continue;
       }
+      const now = this.#clock.now();
+      if (next.begunAt !== null) next.everyMs = Math.max(next.periodMs, now - next.begunAt);
+      next.begunAt = now;
       await this.#read(next.group, next.tags);
       // The beat is kept; what was missed is not made up for.
       next.due = Math.max(next.due + next.periodMs, this.#clock.now());
@@ -221,7 +243,7 @@ export class DeviceRunner {
       byPeriod.set(tag.periodMs, tags.set(tagId, tag));
     }
     const due = this.#clock.now();
-    this.#groups = [...byPeriod].map(([periodMs, tags]) => ({ periodMs, tags, group: null, due }));
+    this.#groups = [...byPeriod].map(([periodMs, tags]) => ({ periodMs, tags, group: null, due, begunAt: null, everyMs: periodMs }));
   }
 
   *#preparing(tags: ReadonlyMap<string, ScannedTag>): Generator<void, ReadGroup> {
@@ -243,6 +265,17 @@ export class DeviceRunner {
     else this.#fault = null;
   }
 
+  /** Values whose next reading is late are not good any more; they keep their time, so that their age is seen. */
+  #lookAtAges(): void {
+    const now = this.#clock.now();
+    for (const { periodMs, begunAt, everyMs, tags } of this.#groups) {
+      if (begunAt === null || this.#isPaused) continue;
+      const everyNow = Math.max(everyMs, now - begunAt);
+      if (everyNow > freshForMs(periodMs)) this.#live.outdate(tags.keys(), now, slowInWords({ askedMs: periodMs, everyMs: everyNow }));
+    }
+    this.#cancelAges = this.#clock.after(AGE_EVERY_MS, () => this.#lookAtAges());
+  }
+
   /** @param asked the tag as it was when its value was asked for */
   #arrive(tagId: string, asked: Pick<ScannedTag, 'signal'>, arrival: Arrival): void {
     const tag = this.#tags.get(tagId);
@@ -254,7 +287,7 @@ export class DeviceRunner {
     }
     this.#lastAnswerAt = arrival.at;
     const notes = arrival.torn || this.#stopped !== undefined ? { torn: arrival.torn, stopped: this.#stopped } : NO_NOTES;
-    this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs);
+    this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs, freshForMs(tag.periodMs));
     if (tagId === this.#life?.tagId) this.#watchLife(tag, arrival.at);
   }
 

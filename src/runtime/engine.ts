@@ -125,7 +125,7 @@ export class Engine {
     return this.#model.all('device').map((device) => {
       const link = this.#links.get(device.linkId);
       const runner = link?.devices.get(device.id)?.runner;
-      const base = { deviceId: device.id, linkId: device.linkId, lastAnswerAt: runner?.lastAnswerAt ?? null };
+      const base = { deviceId: device.id, linkId: device.linkId, slow: runner?.slow ?? null, lastAnswerAt: runner?.lastAnswerAt ?? null };
       if (!link || !runner) return { ...base, state: 'offline', detail: 'not online' };
       if (link.state.phase !== 'connected')
         return { ...base, state: link.state.problem ? 'silent' : 'connecting', detail: link.state.problem?.message ?? 'connecting' };

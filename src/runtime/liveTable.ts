@@ -14,6 +14,8 @@ export interface Sample {
   /** Clock time of the arrival; of a bad sample, when it turned bad. */
   readonly at: number;
   readonly roundTripMs: number;
+  /** How long after its arrival it is good. */
+  readonly freshForMs: number;
   readonly wire: WireValue | null;
   readonly raw: RawValue | null;
   readonly eng: EngValue | null;
@@ -49,6 +51,7 @@ class Newest {
   n = 0;
   at = 0;
   roundTripMs = 0;
+  freshForMs = Infinity;
   /** The bytes of the wire value in a buffer of its own, or the wire value of another kind. */
   #bytes: Uint8Array | null = null;
   #other: WireValue | null = null;
@@ -95,9 +98,9 @@ class Newest {
 
   get sample(): Sample {
     if (this.#sample) return this.#sample;
-    const { tagId, n, at, roundTripMs, raw, eng, text, quality, broken, signal } = this;
+    const { tagId, n, at, roundTripMs, freshForMs, raw, eng, text, quality, broken, signal } = this;
     const wire: WireValue | null = this.#bytes ? { kind: 'bytes', bytes: this.#bytes.slice() } : this.#other;
-    this.#sample = { tagId, n, at, roundTripMs, wire, raw, eng, text, quality, broken, signal };
+    this.#sample = { tagId, n, at, roundTripMs, freshForMs, wire, raw, eng, text, quality, broken, signal };
     return this.#sample;
   }
 }
@@ -129,9 +132,10 @@ export class LiveTable {
   }
 
   /** A wire value came. The answer to an older question never replaces that to a newer one: a write was read back meanwhile. */
-  arrive(tagId: string, signal: EffectiveSignal, wire: WireValue, notes: ReadingNotes, at: number, roundTripMs: number): void {
+  arrive(tagId: string, signal: EffectiveSignal, wire: WireValue, notes: ReadingNotes, at: number, roundTripMs: number, freshForMs = Infinity): void {
     const newest = this.#of(tagId);
     if (newest.wire && at - roundTripMs < newest.at - newest.roundTripMs - CLOCK_STEP_MS) return;
+    newest.freshForMs = freshForMs;
     this.#put(newest, signal, followWire(signal.def, wire, notes), wire, notes, at, roundTripMs);
   }
 
@@ -151,6 +155,15 @@ export class LiveTable {
     if (!newest || !wire) return;
     const notes = { ...newest.notes, ...news };
     this.#put(newest, signal, followWire(signal.def, wire, notes), wire, notes, newest.at, newest.roundTripMs);
+  }
+
+  /** Values of these tags that have grown too old are no longer good; the same news is not told twice. */
+  outdate(tagIds: Iterable<string>, now: number, why: string): void {
+    for (const tagId of tagIds) {
+      const newest = this.#newest.get(tagId);
+      if (newest?.signal && newest.wire && now - newest.at > newest.freshForMs && newest.notes.overdue === undefined)
+        this.reinterpret(tagId, newest.signal, { overdue: why });
+    }
   }
 
   /** A tag that is new, or reads something else from now on. */

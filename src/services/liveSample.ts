@@ -9,6 +9,7 @@ export function liveSample(sample: Sample): LiveSample {
     n: sample.n,
     at: sample.at,
     roundTripMs: sample.roundTripMs,
+    freshForMs: Number.isFinite(sample.freshForMs) ? sample.freshForMs : null,
     wire: sample.wire?.kind === 'bytes' ? Buffer.from(sample.wire.bytes).toString('hex') : null,
     raw: sample.raw === null ? null : toJson(sample.raw),
     eng: sample.eng === null ? null : toJson(sample.eng),

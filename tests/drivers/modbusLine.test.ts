@@ -107,18 +107,23 @@ describe('RTU frames through a gateway', () => {
   test('a late reply never becomes the value of the next request, however late it is', async () => {
     let late: Buffer | null = null;
     const at = await line((asked) => {
-      const reply = rtu(1, asked.pdu[0] === 8 ? asked.pdu : ownAddresses(asked.pdu));
+      const reply = rtu(1, ownAddresses(asked.pdu));
       // The first comes after the next request has been sent, and before that one is answered: a line answers in turn.
-      if (asked.pdu[0] === 8) asked.raw(Buffer.concat([late ?? Buffer.alloc(0), reply]));
-      else if (late) asked.raw(reply);
-      else late = reply;
+      if (at.asked.length === 1) late = reply;
+      else asked.raw(Buffer.concat([late ?? Buffer.alloc(0), reply]));
+      if (at.asked.length > 1) late = null;
     });
     const device = at.device();
     expect(await read(device, point('HR7'))).toEqual(['silent timeout']);
     expect(await read(device, point('HR8'))).toEqual(['0008']);
     expect(await read(device, point('HR9'))).toEqual(['0009']);
     expect(oddities(at.frames)).toEqual(['late']);
-    expect(at.asked.map((a) => a.pdu[0])).toEqual([3, 8, 3, 3]);
+    expect(at.asked.map((a) => [a.pdu[0], a.pdu.readUInt16BE(3)])).toEqual([
+      [3, 1],
+      [3, 2],
+      [3, 1],
+      [3, 1],
+    ]);
   });
   test('a reply that comes twice never becomes the value of another request', async () => {
     const at = await line((asked) => {
@@ -133,26 +138,44 @@ describe('RTU frames through a gateway', () => {
     expect(at.frames.some((f) => f.note?.includes('come before'))).toBe(true);
   });
   test.each([
-    ['knows the echo', true],
-    ['does not', false],
-  ])('two places that hold the same are asked for again once, and then believed, by a device that %s', async (_name, knowsEcho) => {
+    ['any number of them', 125],
+    ['only one at a time', 1],
+  ])('two places that hold the same are asked for again once, and then believed, by a device that gives %s', async (_name, most) => {
     const at = await line((asked) => {
-      if (asked.pdu[0] === 3) asked.answer([3, 2, 0, 0]);
-      else if (knowsEcho) asked.answer(asked.pdu);
+      const count = asked.pdu.readUInt16BE(3);
+      if (asked.pdu[0] === 3) asked.answer(count > most ? [0x83, 3] : [3, 2 * count, ...Array.from({ length: 2 * count }, () => 0)]);
+      else if (asked.pdu[0] === 4) asked.answer([0x84, 1]);
     });
     const device = at.device();
     for (let i = 0; i < 5; i++) expect(await read(device, point('HR7'), point('HR20'))).toEqual(['0000', '0000']);
-    expect(at.asked.filter((a) => a.pdu[0] === 3).length).toBeLessThanOrEqual(12);
+    expect(at.asked.filter((a) => a.pdu.readUInt16BE(3) === 1 && a.pdu[0] === 3).length).toBeLessThanOrEqual(12);
   });
-  test('a unit that does not know the echo is read on all the same', async () => {
+  test('after a time-out a unit is asked for nothing but reads, and read on at once', async () => {
     let silent = true;
     const at = await line((asked) => {
       if (silent) silent = false;
-      else asked.answer(asked.pdu[0] === 8 ? [0x88, 1] : ownAddresses(asked.pdu));
+      else if (asked.pdu[0] === 3) asked.answer(ownAddresses(asked.pdu));
     });
     const device = at.device();
     expect(await read(device, point('HR7'))).toEqual(['silent timeout']);
     expect(await read(device, point('HR8'))).toEqual(['0008']);
+    expect(new Set(at.asked.map((a) => a.pdu[0]))).toEqual(new Set([3]));
+  });
+  test('a late exception is not taken for the answer to the question that clears the line', async () => {
+    let late = false;
+    const at = await line((asked) => {
+      if (at.asked.length === 1) late = true;
+      else if (late) {
+        late = false;
+        // The refusal of the first comes before the answer to the second, which follows it in its turn.
+        asked.raw(Buffer.concat([rtu(1, [0x83, 4])]));
+        setTimeout(() => asked.raw(rtu(1, ownAddresses(asked.pdu))), 20);
+      } else asked.answer(asked.pdu[0] === 3 ? ownAddresses(asked.pdu) : [(asked.pdu[0] ?? 0) | 0x80, 1], { delayMs: 30 });
+    });
+    const device = at.device(1, { timeoutMs: 200 });
+    expect(await read(device, point('HR7'))).toEqual(['silent timeout']);
+    const seen = [await read(device, point('HR8')), await read(device, point('HR9')), await read(device, point('HR10'))].flat();
+    expect(seen.filter((v, i) => v !== `000${(8 + i).toString(16)}` && !v.startsWith('malformed') && !v.startsWith('silent'))).toEqual([]);
   });
   test('a write goes before the reads that wait, and is sent to a unit that owes a reply', async () => {
     let isDumb = false;

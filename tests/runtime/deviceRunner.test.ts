@@ -50,6 +50,31 @@ const tag = (tagId: string, periodMs: number, of = signal('HR0')): ScannedTag =>
 const timesOf = (key: string): number[] => device.readings.filter((r) => r.keys.includes(key)).map((r) => r.at - 1_000_000);
 const level = (id: string): string | undefined => live.get(id)?.quality.level;
 
+describe('a line that is slower than the periods', () => {
+  test('a round of more than a minute is not thrown away: values come, with their true age, and are told to be late', async () => {
+    device.delayMs = 75_000;
+    runner.changeTags([tag('a', 1000)]);
+    await clock.pass(80_000);
+    expect(live.get('a')).toMatchObject({ raw: 7, at: 1_000_000 + 75_000 + 10 });
+    // Seldom read values are shown, and are not good.
+    expect(live.get('a')?.quality).toMatchObject({ level: 'uncertain', reason: 'overdue' });
+    expect(runner.slow).toMatchObject({ askedMs: 1000, everyMs: expect.closeTo(75_000, -2) as unknown as number });
+    expect(runner.fault).toBeNull();
+    device.delayMs = 5;
+    await clock.pass(80_000);
+    expect(level('a')).toBe('good');
+    expect(runner.slow).toBeNull();
+  });
+  test('a value that has grown old is not good, for whoever asks', async () => {
+    runner.changeTags([tag('a', 1000)]);
+    await clock.pass(1500);
+    expect(level('a')).toBe('good');
+    device.delayMs = 30_000;
+    await clock.pass(6000);
+    expect(live.get('a')).toMatchObject({ text: '7', quality: { level: 'uncertain', reason: 'overdue' } });
+  });
+});
+
 describe('reading by periods', () => {
   test('each group keeps its own beat', async () => {
     runner.changeTags([tag('fast', 200), tag('slow', 1000)]);

@@ -59,6 +59,7 @@ const sample = (n: number, at: number, quality: Quality = GOOD): LiveSample => (
   n,
   at,
   roundTripMs: 1,
+  freshForMs: 3000,
   wire: '0007',
   raw: { kind: 'number', value: 7 },
   eng: { kind: 'number', value: 7 },

@@ -22,6 +22,7 @@ function viewOf(project: ProjectView, tagId: string, hex: string): TagView {
     n: 1,
     at: 0,
     roundTripMs: 0.42,
+    freshForMs: 3000,
     wire: hex,
     raw: stages.raw === null ? null : toJson(stages.raw),
     eng: stages.eng === null ? null : toJson(stages.eng),

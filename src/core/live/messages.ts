@@ -13,6 +13,8 @@ export interface LiveSample {
   readonly n: number;
   readonly at: number;
   readonly roundTripMs: number;
+  /** How long after its arrival it is good, as the server judges it; null when that is not bounded. */
+  readonly freshForMs: number | null;
   /** Bytes as hexadecimal, where the protocol gives bytes. */
   readonly wire: string | null;
   readonly raw: ValueJson | null;

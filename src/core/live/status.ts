@@ -1,5 +1,6 @@
 /** What is online, and what is open for writing. Times are the server's clock. */
 import type { Problem } from '../result.ts';
+import type { Slow } from './freshness.ts';
 import type { QualityLevel } from '../value/quality.ts';
 
 export interface LinkStatus {
@@ -18,6 +19,8 @@ export interface DeviceStatus {
   /** `stopped`: it answers, and its life counter stands still. */
   readonly state: 'answering' | 'stopped' | 'silent' | 'connecting' | 'offline';
   readonly detail: string;
+  /** It answers, and its line is too slow for the scan periods; null when it keeps them. */
+  readonly slow: Slow | null;
   readonly lastAnswerAt: number | null;
 }
 

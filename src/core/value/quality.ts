@@ -17,6 +17,7 @@ const REASONS = {
   'out-of-range': ['uncertain', 'Uncertain_EngineeringUnitsExceeded', 'outside the expected range'],
   rounded: ['uncertain', 'Uncertain_SubNormal', 'more digits than a scaled value can keep'],
   stopped: ['uncertain', 'Uncertain_LastUsableValue', 'the controller may have stopped'],
+  overdue: ['uncertain', 'Uncertain_LastUsableValue', 'read too seldom, the bus is overloaded'],
   torn: ['uncertain', 'Uncertain_SubNormal', 'read in several requests, possibly torn'],
 } as const satisfies Record<string, readonly [QualityLevel, string, string]>;
 

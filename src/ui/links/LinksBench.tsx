@@ -5,6 +5,7 @@ import { Activity, HelpCircle, Pencil, Plus, Search, Trash2 } from 'lucide-react
 import NextLink from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
+import { slowInWords } from '@/core/live/freshness.ts';
 import type { Device, Link } from '@/core/project/entities.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { call } from '../live/api.ts';
@@ -262,6 +263,12 @@ function DeviceState({ deviceId, hasTags }: { readonly deviceId: string; readonl
   const live = useLive();
   if (channel === 'silent') return <span className="is-bad">✕ unknown: the server does not answer</span>;
   if (!status) return <span className="quiet">○ not online yet</span>;
+  if (status.state === 'answering' && status.slow)
+    return (
+      <span className="is-look" title="Values keep their time; those that are too old are marked. The bus plan shows what would help.">
+        ◑ answering, the bus is overloaded: {slowInWords(status.slow)}
+      </span>
+    );
   if (status.state === 'answering')
     return (
       <span className="is-good">

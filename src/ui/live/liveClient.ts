@@ -43,8 +43,8 @@ const SUBSCRIBE_DELAY_MS = 30;
 const RECONNECT_MS = 700;
 /** Changes, or tags of a project, above which a page works in slices. */
 const LARGE = 2000;
-/** Beyond two periods: one time-out with its retry, and the batches' own delay. */
-const AGE_ALLOWANCE_MS = 2500;
+/** The server marks what has grown old; a value that it did not mark so long after is marked here. */
+const AGE_ALLOWANCE_MS = 1500;
 
 /** Runs on while the computer sleeps: what is shown when it wakes is old. */
 const pageClock = laterClock(
@@ -355,9 +355,10 @@ export class LiveClient {
   #viewOf(sample: LiveSample): TagView {
     const bad = (why: string): TagView => ({ sample, level: 'bad', why, text: NO_VALUE_TEXT });
     if (this.state === 'silent') return bad(qualityInWords(qualityOf('server-silent')));
-    const period = this.project?.tag(sample.tagId)?.periodMs ?? 1000;
     const age = this.now() - sample.at;
-    if (sample.quality.level !== 'bad' && age > 2 * period + AGE_ALLOWANCE_MS) return bad(`no reading for ${Math.round(age / 1000)} s`);
+    const isJudged = sample.quality.level === 'bad' || sample.quality.reason === 'overdue';
+    if (!isJudged && sample.freshForMs !== null && age > sample.freshForMs + AGE_ALLOWANCE_MS)
+      return bad(`no reading for ${Math.round(age / 1000)} s`);
     if (sample.quality.level === 'bad') return bad(qualityInWords(sample.quality));
     return { sample, level: sample.quality.level, why: sample.quality.level === 'good' ? '' : qualityInWords(sample.quality), text: sample.text };
   }
