@@ -148,11 +148,11 @@ export interface FrameEvent {
 }
 
 /**
- * What can be odd about received bytes: `late` its request was given up · `unasked` answers no request ·
+ * What can be odd about received bytes: `late` its request was given up · `unasked` answers no request · `again` a reply that has come before ·
  * `noise` no frame · `checksum` a frame that is damaged · `short` one that was cut · `echo` what was sent came back ·
  * `stranger` another unit speaks · `unfit` a good frame that does not answer the request · `protocol` not this protocol.
  */
-export type FrameOddity = 'late' | 'unasked' | 'noise' | 'checksum' | 'short' | 'echo' | 'stranger' | 'unfit' | 'protocol';
+export type FrameOddity = 'late' | 'unasked' | 'again' | 'noise' | 'checksum' | 'short' | 'echo' | 'stranger' | 'unfit' | 'protocol';
 
 export interface LinkState {
   readonly phase: 'connecting' | 'connected' | 'waiting' | 'closed';

@@ -3,7 +3,7 @@ import { LISTEN_MS, PARITIES, SPEEDS, type Finding } from '@/core/find/finding.t
 import { matchKnownValue, type Candidate } from '@/core/find/knownValue.ts';
 import type { Link } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import type { CallContext, Driver, Settings } from '@/drivers/contract.ts';
+import type { CallContext, Driver, FrameEvent, Settings } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { findDriver } from '@/drivers/registry.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
@@ -17,6 +17,11 @@ const OPEN_MS = 2000;
 export interface UnitSearch {
   readonly units: readonly number[];
   readonly timeoutMs: number;
+}
+
+/** What came without our asking; our own replies that come late, or twice, are not. */
+function isForeign({ direction, oddity }: FrameEvent): boolean {
+  return direction === 'received' && oddity !== undefined && oddity !== 'late' && oddity !== 'again' && oddity !== 'echo';
 }
 
 export class FindService {
@@ -86,7 +91,7 @@ export class FindService {
     await this.#rest(300, signal);
     const before = this.#engine.frames(linkId, 1).at(-1)?.n ?? 0;
     await this.#rest(LISTEN_MS - 300, signal);
-    return this.#engine.frames(linkId, Infinity, before).filter((f) => f.direction === 'received').length;
+    return this.#engine.frames(linkId, Infinity, before).filter(isForeign).length;
   }
 
   async *#units(linkId: string, { units, timeoutMs }: UnitSearch, signal: AbortSignal): AsyncIterable<Finding> {

@@ -272,7 +272,8 @@ describe('how it is asked', () => {
         most = Math.max(most, ++waiting);
         setTimeout(() => {
           waiting--;
-          answer([3, 2, 0, pdu[2] ?? 0]);
+          const count = pdu.readUInt16BE(3);
+          answer([3, 2 * count, ...Array.from({ length: 2 * count }, (_, i) => (i === 1 ? (pdu[2] ?? 0) : 0))]);
         }, 30);
       };
       await read(at, ...all);

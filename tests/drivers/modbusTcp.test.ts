@@ -159,7 +159,79 @@ describe('replies that must not become values', () => {
   });
 });
 
+describe('several requests in flight', () => {
+  const points = Array.from({ length: 12 }, (_, i) => point(`HR${i * 10}`));
+  const wrong = (seen: Record<string, string>): string[] =>
+    Object.entries(seen).flatMap(([key, hex]) => (/^[0-9a-f]{4}$/.test(hex) && parseInt(hex, 16) !== Number(key.slice(2)) ? [`${key}: ${hex}`] : []));
+  test.each([
+    ['one beyond the right one', (right: number) => right + 1],
+    ['one before it', (right: number) => right - 1],
+  ])('replies whose number is %s are nobody’s value', async (_what, shift) => {
+    const server = await faulty((asked) => setTimeout(() => asked.answer(ownAddresses(asked.pdu), { transaction: shift(asked.transaction) }), 5));
+    const { device } = await open(server.port, { depth: 4, timeoutMs: 100 });
+    for (let i = 0; i < 3; i++) expect(wrong(await readAll(device, points))).toEqual([]);
+  });
+  test('a device that answers under the number it saw last is asked for one at a time, with a note', async () => {
+    let last = 0;
+    const server = await faulty((asked) => {
+      last = asked.transaction;
+      setTimeout(() => asked.answer(ownAddresses(asked.pdu), { transaction: last }), 10);
+    });
+    const { device, frames } = await open(server.port, { depth: 4, timeoutMs: 200 });
+    for (let i = 0; i < 3; i++) expect(wrong(await readAll(device, points))).toEqual([]);
+    expect(Object.values(await readAll(device, points)).every((hex) => /^[0-9a-f]{4}$/.test(hex))).toBe(true);
+    expect(frames.some((f) => f.note?.includes('one at a time'))).toBe(true);
+  });
+  test('a device that begins to confuse them later is caught by the first reply that does not fit', async () => {
+    let isMad = false;
+    let last = 0;
+    const server = await faulty((asked) => {
+      last = asked.transaction;
+      setTimeout(() => asked.answer(ownAddresses(asked.pdu), isMad ? { transaction: last } : {}), 10);
+    });
+    const { device, frames } = await open(server.port, { depth: 4, timeoutMs: 200 });
+    const mixed = [...points, point('HR200', 'DINT'), point('HR210', 'LINT'), point('HR230', 'REAL')];
+    await readAll(device, mixed);
+    isMad = true;
+    await readAll(device, mixed);
+    expect(frames.some((f) => f.note?.includes('one at a time'))).toBe(true);
+    expect(wrong(await readAll(device, points))).toEqual([]);
+  });
+  test('replies that come byte by byte keep the connection', async () => {
+    let queue = Promise.resolve();
+    const server = await faulty((asked) => {
+      const body = Buffer.from(ownAddresses(asked.pdu));
+      const frame = Buffer.concat([Buffer.from([asked.transaction >> 8, asked.transaction & 255, 0, 0, 0, body.length + 1, asked.unit]), body]);
+      queue = queue.then(async () => {
+        for (const byte of frame) {
+          asked.raw(Buffer.of(byte));
+          await new Promise((resolve) => setTimeout(resolve, 2));
+        }
+      });
+    });
+    const { device, session } = await open(server.port, { depth: 4, timeoutMs: 1000 });
+    for (let i = 0; i < 2; i++) {
+      const seen = await readAll(device, points.slice(0, 6));
+      expect(Object.entries(seen).map(([key, hex]) => [key, parseInt(hex, 16)])).toEqual(Object.keys(seen).map((key) => [key, Number(key.slice(2))]));
+    }
+    expect(session.state.phase).toBe('connected');
+    expect(server.connections).toBe(1);
+  });
+});
+
 describe('one bad address', () => {
+  test('a long text that the device is too busy for is asked for again at once, not ten seconds later', async () => {
+    let isBusy = true;
+    const server = await faulty((asked) => {
+      asked.answer(isBusy ? [0x83, 6] : ownAddresses(asked.pdu));
+      isBusy = false;
+    });
+    const { device } = await open(server.port);
+    const group = device.prepare([point('HR0', 'STRING(300)')]);
+    const seen: string[] = [];
+    for (let i = 0; i < 2; i++) await group.read((_key, arrival) => seen.push(words(arrival).slice(0, 8)), context());
+    expect(seen).toEqual(['refused ', '00000001']);
+  });
   test('does not cost its neighbours their values, and is remembered', async () => {
     const server = await faulty((asked) => {
       const start = asked.pdu.readUInt16BE(1);

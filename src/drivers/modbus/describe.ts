@@ -227,7 +227,7 @@ export const modbusSerialDescription = describe({
 - *Port*: the adapter. *Speed*, *parity* and *stop bits* must be those of every device on the line.
 - A wrong speed or parity never shows as a wrong value: the device stays silent, or what comes is no frame.
 - *Silence between frames*: at least 3.5 characters, rounded up to the next millisecond that this machine can keep.
-- After a time-out a unit first has to answer an echo (function 8), so that a late reply is never taken for another value.`,
+- After a time-out a unit is first asked for something whose reply has another length, so that a late reply is never taken for another value.`,
 });
 
 export const modbusGatewayDescription = describe({
@@ -242,7 +242,7 @@ export const modbusGatewayDescription = describe({
 
 - *Speed*, *parity* and *stop bits* are set in the gateway; told here they let the time on the line be foreseen.
 - *Time-out of the gateway*: must be shorter than ours, or its reply to one request comes during the next.
-- After a time-out a unit first has to answer an echo (function 8), so that a late reply is never taken for another value.`,
+- After a time-out a unit is first asked for something whose reply has another length, so that a late reply is never taken for another value.`,
 });
 
 function foresee(line: LineSettings | null, dialect: Dialect, points: readonly PointSpec[]): readonly ForeseenRequest[] {

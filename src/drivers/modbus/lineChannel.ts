@@ -408,7 +408,7 @@ const NOBODY: DriverFault = {
   },
 };
 const DOUBTED = malformed('A reply came that had come before.');
-const AGAIN = { note: 'a reply that has come before', oddity: 'unasked' } as const;
+const AGAIN = { note: 'a reply that has come before', oddity: 'again' } as const;
 const NO_REPLY = { kind: 'data', data: new Uint8Array(0) } as const;
 
 function malformed(message: string): DriverFault {

@@ -1,6 +1,6 @@
 /**
  * Requests with transaction numbers over TCP or UDP: each reply is paired with its request by transaction, unit
- * and form.
+ * and form. See {@link TransactionNumbers} for devices that confuse them.
  */
 import { checkReply, isWrite } from '@/core/modbus/pdu.ts';
 import { buildFrame, FrameCutter, type TcpFrame } from '@/core/modbus/tcpFrame.ts';
@@ -9,6 +9,7 @@ import type { Clock, DriverFault, FrameEvent, LinkState } from '../contract.ts';
 import { ABORTED, EXPIRED, silentFault, type Answer, type Ask, type ModbusChannel } from './channel.ts';
 import { Connection, type OpenPipe } from './connection.ts';
 import { RESTING, RestingUnits } from './restingUnits.ts';
+import { TransactionNumbers } from './transactionNumbers.ts';
 
 export interface MbapOptions {
   readonly where: string;
@@ -43,12 +44,17 @@ export class MbapChannel implements ModbusChannel {
   /** Transactions given up on this connection: a late reply must find nobody under its number. */
   readonly #abandoned = new Set<number>();
   readonly #resting = new RestingUnits();
+  readonly #numbers = new TransactionNumbers();
+  /** Bytes that came one by one while several replies were on their way. */
+  #single: number[] = [];
+  #cancelSingle: (() => void) | null = null;
   #nextTransaction = 1;
   #outgoing: Uint8Array[] = [];
   #flushing = false;
   #cancelTimer: (() => void) | null = null;
   #timerAt = 0;
   #silentInRow = 0;
+  #note: string | null = null;
   /** Before this time nothing is sent: a device wanted its rest. */
   #restUntil = 0;
 
@@ -61,6 +67,7 @@ export class MbapChannel implements ModbusChannel {
       onState: options.onState,
       onOpened: () => {
         this.#cutter = new FrameCutter();
+        this.#numbers.forget();
         this.#silentInRow = 0;
       },
       onData: (chunk) => this.#take(chunk),
@@ -80,7 +87,25 @@ export class MbapChannel implements ModbusChannel {
     this.#connection.close({ code: 'closed', message: 'The link was closed.' });
   }
 
-  transact(ask: Ask): Promise<Answer> {
+  async transact(ask: Ask): Promise<Answer> {
+    const answer = await this.#ask(ask);
+    if (answer.ok && answer.reply.kind === 'data' && this.#numbers.begins(ask)) {
+      // The reply is a view into what the socket handed over; it must outlast the two that follow.
+      const data = answer.reply.data.slice();
+      await this.#tryNumbers(ask);
+      return { ...answer, reply: { kind: 'data', data } };
+    }
+    return answer;
+  }
+
+  async #tryNumbers(ask: Ask): Promise<void> {
+    const [known, other] = this.#numbers.pair(ask);
+    const answers = Promise.all([this.#ask(known, true), this.#ask(other, true)]);
+    if (this.#numbers.judge(...(await answers))) this.#note = CONFUSED;
+    this.#sendWaiting();
+  }
+
+  #ask(ask: Ask, isPair = false): Promise<Answer> {
     if (this.state.phase !== 'connected') return Promise.resolve({ ok: false, fault: this.#downFault(), sent: false });
     if (ask.signal?.aborted) return Promise.resolve({ ok: false, fault: ABORTED, sent: false });
     const isFree = ask.isUrgent === true || isWrite(ask.pdu);
@@ -97,7 +122,8 @@ export class MbapChannel implements ModbusChannel {
       }
       const pending: Pending = { ask, settle, transaction: -1, sentAt: 0, dueAt: 0 };
       if (signal) this.#endedBy(signal).add(pending);
-      if (this.#waiting.length === 0 && this.#inFlight.size < ask.depth && this.#isRested()) this.#send(pending);
+      if (isPair && this.#isRested()) this.#send(pending);
+      else if (this.#waiting.length === 0 && this.#numbers.mayJoin(ask, this.#inFlight) && this.#isRested()) this.#send(pending);
       else {
         this.#waiting.push(pending);
         if (!this.#isRested()) this.#wakeAt(this.#restUntil);
@@ -118,12 +144,30 @@ export class MbapChannel implements ModbusChannel {
     return all;
   }
 
+  /** Where bytes come one by one, those of some milliseconds are taken together: one alone tells nothing of what it begins. */
   #take(chunk: Uint8Array): void {
+    if (chunk.length === 1 && this.#inFlight.size > 1 && !this.#options.isDatagrams) {
+      this.#single.push(chunk[0] ?? 0);
+      this.#cancelSingle?.();
+      this.#cancelSingle = this.#options.clock.after(SINGLE_MS, () => this.#takeSingle());
+      return;
+    }
+    this.#takeSingle();
+    this.#takeChunk(chunk);
+  }
+
+  #takeSingle(): void {
+    this.#cancelSingle?.();
+    this.#cancelSingle = null;
+    const chunk = Uint8Array.from(this.#single);
+    this.#single = [];
+    if (chunk.length > 0) this.#takeChunk(chunk);
+  }
+
+  #takeChunk(chunk: Uint8Array): void {
     const { clock, onFrame, where, isDatagrams } = this.#options;
     if (isDatagrams) this.#cutter = new FrameCutter();
     const isKnown = (transaction: number): boolean => this.#inFlight.has(transaction) || this.#abandoned.has(transaction);
-    // Several replies may come in pieces, and one byte tells nothing of which it is: then the stream is not trusted.
-    if (chunk.length === 1 && this.#cutter.hasPart && this.#inFlight.size > 1) return this.#connection.lose(CUT);
     const why = this.#cutter.push(chunk, (frame) => this.#receive(frame), isKnown);
     if (!why) return;
     onFrame({
@@ -141,6 +185,9 @@ export class MbapChannel implements ModbusChannel {
   #drop(problem: Problem): void {
     this.#cancelTimer?.();
     this.#cancelTimer = null;
+    this.#cancelSingle?.();
+    this.#cancelSingle = null;
+    this.#single = [];
     this.#outgoing = [];
     this.#abandoned.clear();
     const all = [...this.#inFlight.values(), ...this.#waiting];
@@ -202,7 +249,10 @@ export class MbapChannel implements ModbusChannel {
     const pending = this.#inFlight.get(frame.transaction);
     if (!pending) {
       const late = this.#abandoned.delete(frame.transaction);
-      this.#options.onFrame({ at, direction: 'received', bytes: frame.bytes, ...(late ? LATE : { note: 'answers no request', oddity: 'unasked' }) });
+      const isConfused = !late && this.#numbers.doubt();
+      const unasked = { note: `answers no request${isConfused ? `. ${CONFUSED}` : ''}`, oddity: 'unasked' } as const;
+      this.#options.onFrame({ at, direction: 'received', bytes: frame.bytes, ...(late ? LATE : unasked) });
+      if (isConfused) this.#failAll(malformed(CONFUSED));
       return;
     }
     const { ask } = pending;
@@ -214,14 +264,31 @@ export class MbapChannel implements ModbusChannel {
     this.#inFlight.delete(frame.transaction);
     if (ask.pauseMs > 0) this.#restUntil = at + ask.pauseMs;
     if (wrongUnit !== null || !checked.ok) {
-      const message = wrongUnit ?? (checked.ok ? '' : checked.problem.message);
+      const isConfused = !checked.ok && this.#numbers.doubt();
+      const message = `${wrongUnit ?? (checked.ok ? '' : checked.problem.message)}${isConfused ? ` ${CONFUSED}` : ''}`;
       this.#options.onFrame({ at, direction: 'received', bytes: frame.bytes, note: message, oddity: wrongUnit === null ? 'unfit' : 'stranger' });
-      fail(pending, { kind: 'malformed', problem: { code: 'malformed', message, remedy: 'Look at the frames in the trace.' } });
+      fail(pending, malformed(message));
+      if (isConfused) this.#failAll(malformed(message));
     } else {
-      this.#options.onFrame({ at, direction: 'received', bytes: frame.bytes });
+      this.#options.onFrame({ at, direction: 'received', bytes: frame.bytes, ...this.#noted() });
       pending.settle({ ok: true, reply: checked.value, roundTripMs: at - pending.sentAt });
     }
     this.#sendWaiting();
+  }
+
+  /** What requests in flight would get may be anybody's. */
+  #failAll(fault: DriverFault): void {
+    for (const pending of [...this.#inFlight.values()]) {
+      this.#giveUp(pending);
+      fail(pending, fault);
+    }
+  }
+
+  /** What is to be told with the next frame. */
+  #noted(): Pick<FrameEvent, 'note' | 'oddity'> {
+    const note = this.#note;
+    this.#note = null;
+    return note === null ? {} : { note, oddity: 'unfit' };
   }
 
   #isRested(): boolean {
@@ -229,7 +296,7 @@ export class MbapChannel implements ModbusChannel {
   }
 
   #sendWaiting(): void {
-    for (let next = this.#waiting[0]; next && this.#inFlight.size < next.ask.depth; next = this.#waiting[0]) {
+    for (let next = this.#waiting[0]; next && this.#numbers.mayJoin(next.ask, this.#inFlight); next = this.#waiting[0]) {
       if (!this.#isRested()) return this.#wakeAt(this.#restUntil);
       this.#waiting.shift();
       this.#send(next);
@@ -291,8 +358,15 @@ export class MbapChannel implements ModbusChannel {
   }
 }
 
+/** Bytes of one reply that come one by one follow each other sooner than this. */
+const SINGLE_MS = 20;
+const CONFUSED = 'The device confuses the numbers of requests that are in flight together: it is asked for one at a time from here on.';
 const CUT: Problem = { code: 'malformed', message: 'A frame was cut on its way; the connection is made anew.', remedy: 'Check the gateway.' };
 const LATE = { note: 'late: its request was given up', oddity: 'late' } as const;
+
+function malformed(message: string): DriverFault {
+  return { kind: 'malformed', problem: { code: 'malformed', message, remedy: 'Look at the frames in the trace.' } };
+}
 
 function fail(pending: Pending, fault: DriverFault): void {
   pending.settle({ ok: false, fault, sent: pending.transaction >= 0 });

@@ -182,7 +182,9 @@ export class ModbusReadGroup implements ReadGroup {
       const answer = await this.#ask({ area: member.address.area, registerBytes: width, start: piece.start, count: piece.count }, context);
       const fault = !answer.ok ? answer.fault : answer.reply.kind === 'exception' ? exceptionFault(answer.reply.code, this.#way.unit) : null;
       if (fault) {
-        if (answer.ok) this.#refused.set(member.key, { fault, since: this.#way.now() });
+        // A device that is busy, or a gateway that speaks for it, says nothing against the address.
+        if (answer.ok && answer.reply.kind === 'exception' && blamesAddresses(answer.reply.code))
+          this.#refused.set(member.key, { fault, since: this.#way.now() });
         this.#tellAll([member], fault, sink);
         return answer.ok || fault.kind === 'malformed' ? null : fault;
       }
