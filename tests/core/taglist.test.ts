@@ -209,6 +209,44 @@ describe('the encoding of a file', () => {
     const decoded = decodeText(new Uint8Array(bytes), null);
     expect(decoded).toMatchObject({ ok: true, value: { encoding } });
   });
+  // Short lists as engineers have them: the bytes are made by the package's tables, read back letter by letter above.
+  const short: readonly (readonly [string, string, Encoding])[] = [
+    ['only °C', 'name;address;unit\nbed_temp;40001;°C\nair_temp;40002;°C\n', 'windows-1252'],
+    ['only °', 'name,address,unit\nangle,40001,°\n', 'windows-1252'],
+    ['only µm', 'name;address;unit\ngap;40001;µm\n', 'windows-1252'],
+    ['°C after a letter beside it', 'name;comment\na;Temp. in °C of the bed\nb;80°C max\n', 'windows-1252'],
+    ['m³/h', 'name;unit\nflow;m³/h\nspeed;m/s²\n', 'windows-1252'],
+    ['±', 'name;comment\na;±10 V\n', 'windows-1252'],
+    ['Ø and °', 'name;comment\na;Ø 80 mm, 45°\n', 'windows-1252'],
+    ['one German word', 'name;comment\na;Lüfter\n', 'windows-1252'],
+    ['German with °C', 'name;comment;unit\na;Kühlwasser Rücklauf;°C\n', 'windows-1252'],
+    ['French', 'name;comment\na;Température du four à granulés\n', 'windows-1252'],
+    ['Spanish', 'name;comment\na;Presión de vapor, señal analógica\n', 'windows-1252'],
+    ['Polish', 'name;comment\na;Prędkość wentylatora\nb;Ciśnienie pary\n', 'windows-1250'],
+    ['one Polish word', 'name;comment\na;Średnia temperatura łoża\n', 'windows-1250'],
+    ['Czech', 'name;comment\na;Měření teploty\nb;Průtok páry\n', 'windows-1250'],
+    ['Russian', 'name;comment\na;Температура\n', 'windows-1251'],
+    ['Russian in KOI8', 'name;comment\na;Температура слоя\n', 'koi8-r'],
+    ['Russian with °C', 'name;comment\na;Темп. слоя, °C\nb;Давление\n', 'windows-1251'],
+    ['Greek', 'name;comment\na;Θερμοκρασία\n', 'windows-1253'],
+    ['Turkish', 'name;comment\na;Sıcaklık değeri\n', 'windows-1254'],
+    ['Chinese, two words', 'name;comment\na;炉膛温度\nb;风机速度\n', 'gb18030'],
+    ['Chinese with letters', 'name;comment\na;PT100温度传感器\n', 'gb18030'],
+    ['traditional Chinese', 'name;comment\na;感測器溫度設定\n', 'big5'],
+    ['Japanese, EUC', 'name;comment\na;温度センサー\n', 'euc-jp'],
+    ['Japanese, Shift-JIS', 'name;comment\na;温度センサー\nb;ファン速度\n', 'shift_jis'],
+    ['Korean', 'name;comment\na;온도 센서\n', 'euc-kr'],
+  ];
+  test.each(short)('%s in a short list is found', (_what, text, encoding) => {
+    const decoded = decodeText(new Uint8Array(iconv.encode(text, encoding)), null);
+    expect(decoded).toMatchObject({ ok: true, value: { text } });
+    expect(decoded.ok && decoded.value.encoding).toBe(encoding);
+  });
+  test('where two readings fit alike the confidence is low, so that the engineer is asked', () => {
+    const bytes = new Uint8Array(iconv.encode('name;comment\na;温度\n', 'gb18030'));
+    const decoded = decodeText(bytes, null);
+    expect(decoded.ok && decoded.value.confidence).toBeLessThan(0.7);
+  });
   test('a wrong one is told, not read as something else', () => {
     expect(decodeText(new Uint8Array(iconv.encode('Größe', 'windows-1252')), 'utf-8')).toMatchObject({ ok: false, problem: { code: 'encoding' } });
     expect(decodeText(Uint8Array.of(80, 75, 3, 4, 0, 0, 0, 9, 1, 2), null).ok).toBe(false);

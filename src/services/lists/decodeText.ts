@@ -1,20 +1,9 @@
 /** From the bytes of a file to its text: the encoding is found, or named by the engineer. */
 import { isUtf8 } from 'node:buffer';
-import { analyse } from 'chardet';
 import { decode } from 'iconv-lite';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { ENCODINGS, type Encoding } from '@/core/taglist/written.ts';
-
-/** What the package that guesses calls them, where its word is another. */
-const GUESSED: Readonly<Record<string, Encoding>> = {
-  'iso-8859-1': 'windows-1252',
-  'iso-8859-9': 'windows-1254',
-  'iso-8859-6': 'windows-1256',
-  'iso-8859-8': 'windows-1255',
-  ascii: 'utf-8',
-};
-/** Bytes that are looked at to guess: enough for any list, and the guess takes long. */
-const LOOKED_AT = 200_000;
+import { guessEncoding, type EncodingGuess } from './guessEncoding.ts';
 
 export interface DecodedText {
   readonly text: string;
@@ -29,7 +18,7 @@ export function encodingNamed(label: string): Encoding | null {
 
 /** @param wanted null to find it */
 export function decodeText(bytes: Uint8Array, wanted: Encoding | null): Result<DecodedText> {
-  const { encoding, confidence } = wanted ? { encoding: wanted, confidence: 1 } : guessEncoding(bytes);
+  const { encoding, confidence } = wanted ? { encoding: wanted, confidence: 1 } : encodingOf(bytes);
   const own = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   // The platform's own decoder takes Windows-1252 for ISO-8859-1 in Node 20, and loses € and quotes.
   const text = encoding === 'utf-8' ? own.toString('utf8').replace(/^\uFEFF/, '') : decode(own, encoding);
@@ -59,7 +48,7 @@ export function accentedLines(text: string, most: number): readonly string[] {
   return found;
 }
 
-function guessEncoding(bytes: Uint8Array): { readonly encoding: Encoding; readonly confidence: number } {
+function encodingOf(bytes: Uint8Array): EncodingGuess {
   const [first, second, third] = bytes;
   if (first === 0xef && second === 0xbb && third === 0xbf) return { encoding: 'utf-8', confidence: 1 };
   if (first === 0xff && second === 0xfe) return { encoding: 'utf-16le', confidence: 1 };
@@ -67,29 +56,7 @@ function guessEncoding(bytes: Uint8Array): { readonly encoding: Encoding; readon
   const wide = wideWithoutMark(bytes);
   if (wide) return { encoding: wide, confidence: 0.95 };
   if (isUtf8(bytes)) return { encoding: 'utf-8', confidence: 1 };
-  for (const { name, confidence } of analyse(foreignWords(bytes.subarray(0, LOOKED_AT)))) {
-    const label = name.toLowerCase().replace('gb2312', 'gb18030');
-    const encoding = GUESSED[label] ?? encodingNamed(label);
-    if (encoding && encoding !== 'utf-8') return { encoding, confidence: Math.min(0.9, confidence / 100) };
-  }
-  return { encoding: 'windows-1252', confidence: 0.1 };
-}
-
-/** Words with letters beyond ASCII alone: headings and names in plain letters would have every list taken for English. */
-function foreignWords(bytes: Uint8Array): Uint8Array {
-  const found: number[] = [];
-  let word: number[] = [];
-  let isForeign = false;
-  for (const byte of [...bytes, 0x20]) {
-    if (byte >= 0x40) {
-      word.push(byte);
-      isForeign ||= byte >= 0x80;
-      continue;
-    }
-    if (isForeign) found.push(...word, 0x20);
-    [word, isForeign] = [[], false];
-  }
-  return Uint8Array.from(found);
+  return guessEncoding(bytes);
 }
 
 /** UTF-16 without a mark: in a list every other byte of most characters is 0. */
