@@ -1,7 +1,7 @@
 /** Builds what runs in Node outside of Next: the server, the store's worker and the stand-ins, into dist/. */
 import { build } from 'esbuild';
 import { spawnSync } from 'node:child_process';
-import { cpSync, existsSync, readdirSync } from 'node:fs';
+import { cpSync, existsSync, readdirSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -33,6 +33,8 @@ export async function buildServerSide() {
     tsconfig: join(root, 'tsconfig.json'),
   });
   const migrations = join(root, 'src/store/migrations');
+  // A migration that was renamed must not be there twice.
+  rmSync(join(root, 'dist/migrations'), { recursive: true, force: true });
   if (existsSync(migrations)) cpSync(migrations, join(root, 'dist/migrations'), { recursive: true });
   const template = join(root, 'dist/db-template');
   if (!existsSync(template) && spawnSync(process.execPath, [join(root, 'dist/makeTemplate.mjs'), template], { stdio: 'inherit' }).status !== 0)

@@ -50,7 +50,9 @@ export function effectiveSignal({ tag, scale, device, link }: TagSettings): Resu
     range: isNumber && tag.rangeLow !== null && tag.rangeHigh !== null ? { low: tag.rangeLow, high: tag.rangeHigh } : null,
     ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
   };
-  const origin = (): readonly string[] => driver.origin(link.settings, device.settings, device.dialect, address.value.canonical);
+  // A proof belongs to a machine: where one says who it is, that is part of what was seen.
+  const identity = device.identityTagId !== null && device.identity !== '' ? [`identity ${device.identity}`] : [];
+  const origin = (): readonly string[] => [...driver.origin(link.settings, device.settings, device.dialect, address.value.canonical), ...identity];
   let digest: string | null = null;
   return ok({
     driver,

@@ -19,7 +19,7 @@ import type { ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { LiveTable, Sample } from '@/runtime/liveTable.ts';
-import type { RecordStore } from '@/store/recordStore.ts';
+import type { RecordStore, StoredProof } from '@/store/recordStore.ts';
 
 /** What an open panel page says that it really drew: the text in the page, not what was meant for it. */
 export interface DrawnText {
@@ -61,6 +61,7 @@ export class CheckService {
   readonly #askPages: AskPages;
   readonly #proofs = new Map<string, Map<string, Proof>>();
   readonly #listeners = new Set<(proof: Proof) => void>();
+  #installation = '';
 
   constructor(model: ProjectModel, engine: Engine, records: RecordStore, askPages: AskPages) {
     this.#model = model;
@@ -72,7 +73,8 @@ export class CheckService {
   }
 
   async load(): Promise<void> {
-    for (const proof of await this.#records.loadProofs()) this.#remember(proof);
+    this.#installation = await this.#records.installation();
+    for (const proof of await this.#records.loadProofs()) this.#remember(this.#placed(proof));
   }
 
   onProof(listener: (proof: Proof) => void): () => void {
@@ -84,7 +86,8 @@ export class CheckService {
   isProven(tagId: string): boolean {
     const byDigest = this.#proofs.get(tagId);
     const signal = byDigest ? this.#model.effective(tagId) : null;
-    return signal?.ok === true && byDigest?.get(signal.value.digest)?.agrees === true;
+    const proof = signal?.ok ? byDigest?.get(signal.value.digest) : undefined;
+    return proof?.agrees === true && !proof.isElsewhere;
   }
 
   /** All proofs that are known, the newest of each tag and signal path. */
@@ -93,15 +96,23 @@ export class CheckService {
   }
 
   /** Whether a proof, or a newer one of the same signal path, is in the records. */
-  knows(proof: Proof): boolean {
+  knows(proof: StoredProof): boolean {
     const known = this.#proofs.get(proof.tagId)?.get(proof.digest);
-    return known !== undefined && known.at >= proof.at;
+    return known !== undefined && (known.at >= proof.at || (!known.isElsewhere && this.#placed(proof).isElsewhere));
   }
 
-  async addProof(proof: Proof): Promise<void> {
-    await this.#records.addProof(proof);
-    this.#remember(proof);
-    for (const listener of this.#listeners) listener(proof);
+  /** Records a proof: one of this installation, or one that was brought in from elsewhere. */
+  async addProof(proof: StoredProof): Promise<Proof> {
+    const placed = this.#placed(proof);
+    await this.#records.addProof({ ...proof, madeIn: placed.isElsewhere ? placed.madeIn : null });
+    this.#remember(placed);
+    for (const listener of this.#listeners) listener(this.#proofs.get(proof.tagId)?.get(proof.digest) ?? placed);
+    return placed;
+  }
+
+  #placed(proof: StoredProof): Proof {
+    const madeIn = proof.madeIn ?? this.#installation;
+    return { ...proof, madeIn, isElsewhere: madeIn !== this.#installation };
   }
 
   /** Checks one tag now. The proof is recorded when a witness was given and the value says enough, agreeing or not. */
@@ -195,16 +206,16 @@ export class CheckService {
         continue;
       }
       if (tooLittle !== null) return ok({ proof: null, tooLittle: `${agreement.sentence} ${tooLittle}`, suggestions: [] });
-      const proof: Proof = {
+      const proof = await this.addProof({
         tagId,
         digest: signal.digest,
         agrees: agreement.agrees,
         witness: witness.kind === 'typed' ? 'seen by a person' : 'control channel',
         who: witness.who,
         at: isoTime(this.#clock),
+        madeIn: null,
         seen: { sentence: agreement.sentence, value: toJson(reading.eng ?? NO_VALUE_TEXT), witness: toJson(seen) },
-      };
-      await this.addProof(proof);
+      });
       const wanted = asNumber(seen);
       const near = wanted === null ? 0 : Math.max(resolutionOf(signal.def, seen), Math.abs(wanted) * 0.02, 1e-6);
       const suggestions = agreement.agrees || wanted === null ? [] : explain(signal.def, reading.wire, { low: wanted - near, high: wanted + near });
@@ -272,7 +283,9 @@ export class CheckService {
 
   #remember(proof: Proof): void {
     const byDigest = this.#proofs.get(proof.tagId) ?? new Map<string, Proof>();
-    byDigest.set(proof.digest, proof);
+    const known = byDigest.get(proof.digest);
+    // What was seen at this machine counts, whatever was seen at another one.
+    if (!known || known.isElsewhere || !proof.isElsewhere) byDigest.set(proof.digest, proof);
     this.#proofs.set(proof.tagId, byDigest);
   }
 }

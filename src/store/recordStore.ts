@@ -1,4 +1,5 @@
 /** Records that are only ever added to: proofs and writes. They are never undone. */
+import { v7 as uuid } from 'uuid';
 import type { Proof } from '@/core/check/checkResult.ts';
 import type { WriteRecord, WriteState } from '@/core/live/writeOutcome.ts';
 import type { ValueJson } from '@/core/value/engineering.ts';
@@ -15,6 +16,11 @@ export interface WriteFilter {
   readonly to?: string | undefined;
 }
 
+/** @see Proof; made here where it does not say where. */
+export interface StoredProof extends Omit<Proof, 'madeIn' | 'isElsewhere'> {
+  readonly madeIn: string | null;
+}
+
 export class RecordStore {
   readonly #database: Database;
 
@@ -22,22 +28,25 @@ export class RecordStore {
     this.#database = database;
   }
 
-  async addProof(proof: Proof): Promise<void> {
-    await this.#database.query('insert into proofs (tag_id, digest, agrees, witness, who, at, seen) values ($1, $2, $3, $4, $5, $6, $7)', [
-      proof.tagId,
-      proof.digest,
-      proof.agrees,
-      proof.witness,
-      proof.who,
-      proof.at,
-      proof.seen,
-    ]);
+  /** The id of this data folder, made when it is first asked for. */
+  async installation(): Promise<string> {
+    await this.#database.query(`insert into server_settings (key, value) values ('installation', $1) on conflict (key) do nothing`, [{ id: uuid() }]);
+    const row = (await this.#database.query(`select value from server_settings where key = 'installation'`))[0];
+    return (row?.value as { readonly id: string }).id;
   }
 
-  /** Of each tag and digest the newest, so that a path that comes back brings its proof back. */
-  async loadProofs(): Promise<readonly Proof[]> {
+  async addProof(proof: StoredProof): Promise<void> {
+    await this.#database.query(
+      'insert into proofs (tag_id, digest, agrees, witness, who, at, seen, made_in) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+      [proof.tagId, proof.digest, proof.agrees, proof.witness, proof.who, proof.at, proof.seen, proof.madeIn],
+    );
+  }
+
+  /** Of each tag and digest the newest, those made here before others, so that a path that comes back brings its proof back. */
+  async loadProofs(): Promise<readonly StoredProof[]> {
     const rows = await this.#database.query(
-      'select distinct on (tag_id, digest) tag_id, digest, agrees, witness, who, at, seen from proofs order by tag_id, digest, seq desc',
+      `select distinct on (tag_id, digest) tag_id, digest, agrees, witness, who, at, seen, made_in from proofs
+       order by tag_id, digest, made_in is not null, seq desc`,
     );
     return rows.map((row) => ({
       tagId: String(row.tag_id),
@@ -47,6 +56,7 @@ export class RecordStore {
       who: String(row.who),
       at: new Date(row.at as string).toISOString(),
       seen: row.seen as Proof['seen'],
+      madeIn: row.made_in === null ? null : String(row.made_in),
     }));
   }
 

@@ -94,7 +94,7 @@ describe('long work', () => {
 });
 
 describe('whether a tag is proven', () => {
-  const proof = (digest: string, agrees: boolean) => ({ digest, agrees });
+  const proof = (digest: string, agrees: boolean, isElsewhere = false) => ({ digest, agrees, isElsewhere });
   test.each([
     ['nobody has seen it', [], 'a', 'unproven'],
     ['a witness agreed with this path', [proof('a', true)], 'a', 'proven'],
@@ -102,6 +102,9 @@ describe('whether a tag is proven', () => {
     ['another path was proven', [proof('b', true)], 'a', 'changed'],
     ['another path had failed, which says nothing of this one', [proof('b', false)], 'a', 'unproven'],
     ['another path was proven, and this one fails', [proof('b', true), proof('a', false)], 'a', 'failed'],
+    ['a witness agreed in another installation', [proof('a', true, true)], 'a', 'elsewhere'],
+    ['a witness disagreed in another installation', [proof('a', false, true)], 'a', 'unproven'],
+    ['another path was proven in another installation', [proof('b', true, true)], 'a', 'unproven'],
     ['its settings no longer fit together', [proof('a', true)], null, 'changed'],
   ])('%s', (_why, checked, digest, state) => {
     expect(proofState(checked, digest)).toBe(state);

@@ -2,6 +2,8 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
+import { proofState } from '@/core/check/proofState.ts';
+import { toJson } from '@/core/value/engineering.ts';
 import { askForRestore, listBackups } from '@/store/backups.ts';
 import { newFolder } from '../support/server.ts';
 import { newTag, openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
@@ -62,6 +64,38 @@ describe('a project taken out and brought in', () => {
     } finally {
       await other.close();
     }
+  });
+  test('a proof that comes from another installation is seen elsewhere, until somebody sees the value here', async () => {
+    const signal = bench.services.model.effective(small.tagId);
+    if (!signal.ok) throw new Error(signal.problem.message);
+    const made = { tagId: small.tagId, digest: signal.value.digest, agrees: true, witness: 'seen by a person', who: 'R. Vale', madeIn: null };
+    const seen = { sentence: 'They agree.', value: toJson(1), witness: toJson(1) };
+    await bench.services.checks.addProof({ ...made, at: '2026-11-25T08:00:00.000Z', seen });
+    const { zip } = bench.services.projectFiles.takeOut();
+    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+    const other = await openBench();
+    try {
+      await other.services.projectFiles.bringIn(zip, uuid());
+      const stateThere = (): string => proofState(other.services.checks.proofs(), signal.value.digest);
+      expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([false, 'elsewhere']);
+      await other.services.checks.addProof({ ...made, at: '2026-11-25T09:00:00.000Z', seen });
+      expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([true, 'proven']);
+      // What was seen here is not put aside by what comes in again, and goes back as what it is.
+      await other.services.projectFiles.bringIn(zip, uuid());
+      expect(stateThere()).toBe('proven');
+      await bench.services.projectFiles.bringIn(other.services.projectFiles.takeOut().zip, uuid());
+      expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+    } finally {
+      await other.close();
+    }
+  });
+  test('a proof belongs to the machine that says who it is: another identity ends it', async () => {
+    const device = bench.services.model.get('device', small.deviceId);
+    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+    await bench.change('identity', [{ kind: 'device', id: small.deviceId, set: { identityTagId: small.tagId, identity: 'KILN 7' } }]);
+    expect(bench.services.checks.isProven(small.tagId)).toBe(false);
+    await bench.change('back', [{ kind: 'device', id: small.deviceId, set: { identityTagId: device?.identityTagId, identity: device?.identity } }]);
+    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
   });
   test('a file that does not fit changes nothing', async () => {
     const before = state();

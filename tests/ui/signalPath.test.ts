@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import type { Proof } from '@/core/check/checkResult.ts';
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { followWire, planWrite, type Stages } from '@/core/signal.ts';
@@ -13,7 +14,7 @@ import { projectOf, tagOf } from './project.ts';
 const BED = { address: '40018', type: 'REAL', order: 'CDAB', unit: '°C', decimals: 1, rangeLow: 20, rangeHigh: 140 };
 
 /** The view of a tag whose registers hold these bytes. */
-function viewOf(project: ProjectView, tagId: string, hex: string): TagView {
+function viewOf(project: ProjectView, tagId: string, hex: string, before: readonly string[] = []): TagView {
   const effective = project.effective(tagId);
   if (!effective.ok) throw new Error(effective.problem.message);
   const stages: Stages = followWire(effective.value.def, { kind: 'bytes', bytes: bytesOf(hex) });
@@ -31,7 +32,13 @@ function viewOf(project: ProjectView, tagId: string, hex: string): TagView {
     broken: stages.broken,
   };
   const { level } = stages.quality;
-  return { sample, level, why: level === 'good' ? '' : qualityInWords(stages.quality), text: level === 'bad' ? '–' : stages.text };
+  return {
+    sample,
+    level,
+    why: level === 'good' ? '' : qualityInWords(stages.quality),
+    text: level === 'bad' ? '–' : stages.text,
+    recent: [...before, hex],
+  };
 }
 
 describe('the signal path of a good value', () => {
@@ -57,12 +64,40 @@ describe('the signal path of a wrong value', () => {
     expect(path.finding).toBe('The path breaks at decoded: words swapped would give 104.6 °C, inside the expected 20 to 140.');
     expect(path.remedy).toMatchObject({ button: 'Use CDAB', changes: [{ kind: 'tag', id: tag.id, set: { order: 'CDAB' } }] });
   });
-  test('breaks at engineering when a scale is off by ten', () => {
+  test('breaks at engineering when a scale is off by ten, as several values show', () => {
     const tag = tagOf(5, { unit: 'bar', decimals: 2, rangeLow: 0, rangeHigh: 6 });
     const project = projectOf([tag], { [tag.id]: { kind: 'power', exponent: -1 } });
-    const path = pathOf(project, tag, viewOf(project, tag.id, '0116'));
+    const path = pathOf(project, tag, viewOf(project, tag.id, '0116', ['0120', '0112']));
     expect(path.brokenAt).toBe(3);
     expect(path.remedy).toMatchObject({ button: 'Scale × 0.1', changes: [{ kind: 'scale', set: { scale: { kind: 'power', exponent: -2 } } }] });
+  });
+  test('no factor is offered on the word of one value, nor where the process may be a little out of range', () => {
+    const tag = tagOf(5, { unit: 'bar', decimals: 2, rangeLow: 0, rangeHigh: 6 });
+    const project = projectOf([tag], { [tag.id]: { kind: 'power', exponent: -1 } });
+    const once = pathOf(project, tag, viewOf(project, tag.id, '0116'));
+    expect(once.remedy).toBeNull();
+    expect(once.finding).toContain('outside the expected 0 to 6');
+    // 6.4, 6.2 and 6.6 bar of an expected 6: too much steam, and no wrong scale.
+    expect(pathOf(project, tag, viewOf(project, tag.id, '0040', ['003e', '0042'])).remedy).toBeNull();
+  });
+  test('a tag that is proven is offered nothing: then it is the process that is out of range', () => {
+    const tag = tagOf(5, { unit: 'bar', decimals: 2, rangeLow: 0, rangeHigh: 6, order: 'BA' });
+    const digest = projectOf([tag]).effective(tag.id);
+    if (!digest.ok) throw new Error();
+    const proof: Proof = {
+      tagId: tag.id,
+      digest: digest.value.digest,
+      agrees: true,
+      witness: 'seen by a person',
+      who: 'R. Vale',
+      at: '2026-11-25T08:00:00.000Z',
+      madeIn: 'here',
+      isElsewhere: false,
+      seen: { sentence: '', value: toJson(1), witness: toJson(1) },
+    };
+    const project = projectOf([tag]).withProof(proof);
+    expect(pathOf(projectOf([tag]), tag, viewOf(project, tag.id, '0005', ['0003', '0002'])).remedy).not.toBeNull();
+    expect(pathOf(project, tag, viewOf(project, tag.id, '0005', ['0003', '0002'])).remedy).toBeNull();
   });
   test('breaks at the wire when the device is silent, and shows no bytes and no number', () => {
     const tag = tagOf(5, BED);
@@ -77,6 +112,7 @@ describe('the signal path of a wrong value', () => {
       level: 'bad',
       why: 'the device does not answer',
       text: '–',
+      recent: [],
     };
     const path = pathOf(project, tag, lost);
     expect(path.brokenAt).toBe(1);
@@ -85,7 +121,7 @@ describe('the signal path of a wrong value', () => {
   });
   test('settings that do not fit together are named, with no value made up', () => {
     const tag = tagOf(5, { address: '50003' });
-    const path = pathOf(projectOf([tag]), tag, { sample: null, level: 'bad', why: '', text: '–' });
+    const path = pathOf(projectOf([tag]), tag, { sample: null, level: 'bad', why: '', text: '–', recent: [] });
     expect([path.brokenAt, path.finding]).toEqual([0, '“50003” is not an address of this device.']);
   });
 });

@@ -11,6 +11,10 @@ export interface Proof {
   readonly witness: string;
   readonly who: string;
   readonly at: string;
+  /** The installation of Mill Latch in which it was recorded. */
+  readonly madeIn: string;
+  /** It was brought in from another installation: nobody has seen the value of this machine. */
+  readonly isElsewhere: boolean;
   /** What was compared. */
   readonly seen: { readonly sentence: string; readonly value: ValueJson; readonly witness: ValueJson };
 }

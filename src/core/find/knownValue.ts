@@ -22,6 +22,8 @@ export interface Sighting {
 export interface Candidate {
   /** The same for the same reading at another time. */
   readonly key: string;
+  /** It shows the value to the last digit that was given, and not a neighbour. */
+  readonly isExact: boolean;
   readonly canonical: string;
   readonly settings: Readonly<Record<string, unknown>>;
   readonly type: string;
@@ -40,7 +42,7 @@ const EXPONENTS = [0, -1, -2, -3];
 
 /**
  * All readings that show the value, to one step of the last digit that was given: it may have moved meanwhile.
- * The simplest first: fewer registers, no swapping, no scale.
+ * Those that show just that value first, and among equals the simplest: fewer registers, no swapping, no scale.
  */
 export function matchKnownValue(sightings: readonly Sighting[], text: string): Result<readonly Candidate[]> {
   const decimal = parseDecimal(text.trim());
@@ -68,7 +70,8 @@ export function matchKnownValue(sightings: readonly Sighting[], text: string): R
           const scaled = exponent === 0 ? '' : `, divided by ${10 ** -exponent}`;
           const words = `${sighting.words}: ${name}, ${orderInWords(order)}${scaled}`;
           const { canonical, settings } = sighting;
-          found.push({ key, canonical, settings, type: name, order, exponent, text: stages.text, words });
+          const isExact = Math.abs(value - wanted) <= (step / 2) * (1 + 1e-9);
+          found.push({ isExact, key, canonical, settings, type: name, order, exponent, text: stages.text, words });
         }
     }
   const effort = (c: Candidate): number => {
@@ -76,7 +79,7 @@ export function matchKnownValue(sightings: readonly Sighting[], text: string): R
     const plain = type.ok ? (ORDERS[orderWidth(type.value) ?? 2].indexOf(c.order) === 0 ? 0 : 1) : 0;
     return (type.ok ? registersOf(type.value) : 1) + plain + (c.exponent === 0 ? 0 : 0.5);
   };
-  return ok(found.sort((a, b) => effort(a) - effort(b)));
+  return ok(found.sort((a, b) => Number(b.isExact) - Number(a.isExact) || effort(a) - effort(b)));
 }
 
 /** Those that showed the first value at its time and the second at its own. */

@@ -27,8 +27,11 @@ export interface ProjectFile {
   readonly name: string;
   readonly exportedAt: string;
   readonly entities: readonly { readonly kind: EntityKind; readonly entity: AnyEntity }[];
-  readonly proofs: readonly Proof[];
+  readonly proofs: readonly FiledProof[];
 }
+
+/** A proof as a file has it; where it was made decides whether it is one here. */
+export type FiledProof = Omit<Proof, 'isElsewhere'>;
 
 /** What bringing a file in would do to one kind of thing. */
 export interface Difference {
@@ -40,7 +43,8 @@ export interface Difference {
 }
 
 export function writeProjectFile(snapshot: Snapshot, exportedAt: string): Uint8Array {
-  const { revision: _revision, ...project } = snapshot;
+  const { revision: _revision, proofs, ...rest } = snapshot;
+  const project = { ...rest, proofs: proofs.map(({ isElsewhere: _, ...proof }) => proof) };
   const scales = new Map(snapshot.scales.map(({ id, scale }) => [id, scale]));
   const lists = snapshot.devices.map((device, i): readonly [string, string] => [
     `lists/${i + 1} ${device.name.replace(/[/\\:*?"<>|]/g, '-').slice(0, 80)}.csv`,
@@ -82,7 +86,7 @@ export function readProjectFile(zip: Uint8Array): Result<ProjectFile> {
     name: project?.name ?? '',
     exportedAt: typeof file.exportedAt === 'string' ? file.exportedAt : '',
     entities,
-    proofs: Array.isArray(file.proofs) ? file.proofs.filter(isProof) : [],
+    proofs: Array.isArray(file.proofs) ? file.proofs.filter(isProof).map(fromFile) : [],
   });
 }
 
@@ -126,7 +130,14 @@ function nameOf(entity: AnyEntity, all: ProjectFile['entities']): string {
   return tag && 'name' in tag ? tag.name : entity.id;
 }
 
-function isProof(value: unknown): value is Proof {
+/** Files of earlier versions do not say where a proof was made: then it was somewhere else. */
+function fromFile(proof: FiledProof): FiledProof {
+  const { tagId, digest, agrees, witness, who, at, seen } = proof;
+  const madeIn = typeof proof.madeIn === 'string' && /^[0-9a-f-]{36}$/i.test(proof.madeIn) ? proof.madeIn : 'unknown';
+  return { tagId, digest, agrees, witness, who, at, seen, madeIn };
+}
+
+function isProof(value: unknown): value is FiledProof {
   if (typeof value !== 'object' || value === null) return false;
   const proof = value as Record<string, unknown>;
   return (

@@ -47,6 +47,7 @@ export function ProofCard({ tag, who, outcome, onCheck }: ProofCardProps) {
         <p className="quiet mb-2 text-[13px]">
           {proof.last.seen.sentence} {proof.last.witness}, {proof.last.who}, {dayAndTime(proof.last.at)}
           {proof.state === 'changed' ? ' — its signal path has changed since.' : ''}
+          {proof.state === 'elsewhere' ? ' — that was in another installation: check it at this machine.' : ''}
         </p>
       ) : (
         <p className="quiet mb-2 text-[13px]">

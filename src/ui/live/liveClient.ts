@@ -33,12 +33,16 @@ export interface TagView {
   /** Why it is not good, in words; empty when it is. */
   readonly why: string;
   readonly text: string;
+  /** The bytes of its last samples that differ, as hexadecimal, the newest last. */
+  readonly recent: readonly string[];
 }
 
 export type ChannelState = 'connecting' | 'live' | 'silent';
 export type Drawn = { readonly elementId: string; readonly text: string; readonly sample: number; readonly visibility: 'visible' | 'hidden' };
 
-const NOTHING_YET: TagView = { sample: null, level: 'bad', why: 'not read yet', text: NO_VALUE_TEXT };
+const NOTHING_YET: TagView = { sample: null, level: 'bad', why: 'not read yet', text: NO_VALUE_TEXT, recent: [] };
+/** Samples of a tag whose bytes are remembered. */
+const RECENT = 6;
 const SUBSCRIBE_DELAY_MS = 30;
 const RECONNECT_MS = 700;
 /** Changes, or tags of a project, above which a page works in slices. */
@@ -353,14 +357,21 @@ export class LiveClient {
   }
 
   #viewOf(sample: LiveSample): TagView {
-    const bad = (why: string): TagView => ({ sample, level: 'bad', why, text: NO_VALUE_TEXT });
+    const recent = recentWith(this.#views.get(sample.tagId)?.recent ?? [], sample.wire);
+    const bad = (why: string): TagView => ({ sample, level: 'bad', why, text: NO_VALUE_TEXT, recent });
     if (this.state === 'silent') return bad(qualityInWords(qualityOf('server-silent')));
     const age = this.now() - sample.at;
     const isJudged = sample.quality.level === 'bad' || sample.quality.reason === 'overdue';
     if (!isJudged && sample.freshForMs !== null && age > sample.freshForMs + AGE_ALLOWANCE_MS)
       return bad(`no reading for ${Math.round(age / 1000)} s`);
     if (sample.quality.level === 'bad') return bad(qualityInWords(sample.quality));
-    return { sample, level: sample.quality.level, why: sample.quality.level === 'good' ? '' : qualityInWords(sample.quality), text: sample.text };
+    return {
+      sample,
+      level: sample.quality.level,
+      why: sample.quality.level === 'good' ? '' : qualityInWords(sample.quality),
+      text: sample.text,
+      recent,
+    };
   }
 
   #setView(tagId: string, view: TagView): void {
@@ -386,4 +397,8 @@ export class LiveClient {
   #tell(): void {
     for (const listener of this.#listeners) listener();
   }
+}
+
+function recentWith(recent: readonly string[], wire: string | null): readonly string[] {
+  return wire === null || recent.includes(wire) ? recent : [...recent.slice(1 - RECENT), wire];
 }

@@ -178,7 +178,7 @@ export class ProjectView implements Tallied {
   /** How many tags are in each state of proof. */
   proofCounts(): Readonly<Record<ProofState, number>> {
     if (!this.#proofCounts) {
-      const counts = { proven: 0, failed: 0, changed: 0, unproven: this.tables.tag.size };
+      const counts = { proven: 0, failed: 0, changed: 0, elsewhere: 0, unproven: this.tables.tag.size };
       for (const tagId of this.proofs.keys()) {
         if (!this.tables.tag.has(tagId)) continue;
         counts.unproven--;

@@ -1,5 +1,5 @@
 /** State is always a mark and a word, never colour alone. */
-import { Check, Circle, Contrast, Equal, RotateCcw, X } from 'lucide-react';
+import { Check, Circle, Contrast, Equal, MapPin, RotateCcw, X } from 'lucide-react';
 import type { ProofState } from '@/core/check/proofState.ts';
 import type { QualityLevel } from '@/core/value/quality.ts';
 
@@ -40,6 +40,7 @@ const PROOFS = {
   proven: { icon: Check, tone: 'is-good', help: 'a witness saw this value, and nothing on the signal path changed since' },
   failed: { icon: X, tone: 'is-bad', help: 'a witness saw another value' },
   changed: { icon: RotateCcw, tone: 'is-look', help: 'it was proven, and its signal path changed since' },
+  elsewhere: { icon: MapPin, tone: 'is-look', help: 'it was proven in another installation, perhaps at another machine: check it here' },
   unproven: { icon: Circle, tone: 'quiet', help: 'no witness has seen this value yet' },
 } as const satisfies Record<ProofState, { icon: typeof Check; tone: string; help: string }>;
 

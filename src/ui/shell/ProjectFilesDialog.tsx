@@ -128,7 +128,11 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
                     ))}
                 </tbody>
               </table>
-              {seen.value.newProofs > 0 ? <p className="quiet">{seen.value.newProofs} proofs come with it and are kept.</p> : null}
+              {seen.value.newProofs > 0 ? (
+                <p className="quiet">
+                  {seen.value.newProofs} proofs come with it. Those from another installation count as seen elsewhere until a tag is checked here.
+                </p>
+              ) : null}
               <p className="mb-2">This project is replaced by the one in the file, as one change that undo takes back.</p>
               <button type="button" className="btn btn-sm btn-primary" disabled={busy} onClick={() => void commit()}>
                 Bring it in

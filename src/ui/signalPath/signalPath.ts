@@ -3,10 +3,10 @@ import { explain, type Suggestion } from '@/core/check/explain.ts';
 import { elementText } from '@/core/panel/element.ts';
 import type { Change, Tag } from '@/core/project/entities.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
-import { decodedSettingInWords, NO_VALUE_TEXT, rawText, type SignalDefinition } from '@/core/signal.ts';
+import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { formatDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
-import { fromJson, type ValueJson } from '@/core/value/engineering.ts';
+import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts';
 import type { TagView } from '../live/liveClient.ts';
 import type { ProjectView } from '../live/project.ts';
 
@@ -26,6 +26,9 @@ export interface SignalPath {
   readonly finding: string | null;
   readonly remedy: { readonly button: string; readonly label: string; readonly changes: readonly Change[] } | null;
 }
+
+/** Differing samples that a factor has to explain before it is offered. */
+const LEAST_SEEN = 3;
 
 export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPath {
   const device = project.device(tag.deviceId);
@@ -81,7 +84,8 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
       href: '/panels',
     },
   ];
-  const found = suggestions(def, view);
+  // What was proven is right: then it is the process that is out of range.
+  const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
   const broken = breakOf(view, def, found[0]);
   return { where, stages, brokenAt: broken.at, finding: broken.finding, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
 }
@@ -104,7 +108,25 @@ function breakOf(
 
 function suggestions(def: SignalDefinition, view: TagView): readonly Suggestion[] {
   if (!def.range || !view.sample?.wire || view.level === 'good' || (view.level === 'bad' && view.sample.broken?.stage !== 'decoded')) return [];
-  return explain(def, { kind: 'bytes', bytes: bytesOf(view.sample.wire) }, def.range);
+  const { range } = def;
+  const wireOf = (hex: string): WireValue => ({ kind: 'bytes', bytes: bytesOf(hex) });
+  const now = explain(def, wireOf(view.sample.wire), range);
+  // Any number is brought into a range by some factor: it takes several values, all of them far out, that one factor brings there.
+  const seen = view.recent.filter((wire) => wire.length === view.sample?.wire?.length).map(wireOf);
+  const isProvable = seen.length >= LEAST_SEEN && seen.every((wire) => isFarOut(def, wire, range));
+  const factor = now.find(({ setting, value }) => {
+    const brings = (wire: WireValue): boolean => explain(def, wire, range).some((s) => s.setting === setting && s.value === value);
+    return isProvable && setting === 'scale' && seen.every(brings);
+  });
+  return now.filter((s) => s.setting !== 'scale' || s === factor);
+}
+
+/** Further from the expected values than they are apart, or less than half the least of them: no process does that. */
+function isFarOut(def: SignalDefinition, wire: WireValue, { low, high }: { readonly low: number; readonly high: number }): boolean {
+  const { eng } = followWire({ ...def, range: null }, wire);
+  const value = eng === null ? null : asNumber(eng);
+  if (value === null) return false;
+  return value > high + (high - low) || value < low - (high - low) || (low > 0 && Math.abs(value) < low / 2);
 }
 
 /** The change that a suggestion stands for. */
