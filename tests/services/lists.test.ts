@@ -179,6 +179,25 @@ describe('a list that comes again', () => {
     await bring(list('motor,40010,INT,A,0,10,Current'));
     expect(await bench.services.lists.take(stale.id, uuid(), DECIDE_NOTHING)).toMatchObject({ ok: false, problem: { code: 'changed-elsewhere' } });
   });
+  test('one that is taken while what it was compared with is undone is refused, and changes nothing', async () => {
+    await bring(list('a,40010,INT,,,,', 'b,40011,INT,,,,'));
+    const first = project();
+    await bring(list('a,40020,INT,,,,', 'b,40021,INT,,,,'));
+    const third = await open(list('a,40010,INT,,,,', 'b,40031,INT,,,,'));
+    const taking = bench.services.lists.take(third.id, uuid(), DECIDE_NOTHING);
+    const undone = bench.services.projects.step('undo');
+    expect((await undone).ok).toBe(true);
+    expect(await taking).toMatchObject({ ok: false, problem: { code: 'changed-elsewhere' } });
+    expect(project()).toEqual(first);
+  });
+  test('one that is taken while a tag of it is edited is refused rather than half on top of the edit', async () => {
+    await bring(list('a,40010,INT,,,,', 'b,40011,INT,,,,'));
+    const next = await open(list('a,40020,INT,,,,', 'b,40021,INT,,,,'));
+    const taking = bench.services.lists.take(next.id, uuid(), DECIDE_NOTHING);
+    await bench.change('edited', [{ kind: 'tag', id: named('a').id, set: { address: '40099' } }]);
+    const done = await taking;
+    expect([named('a').address, named('b').address]).toEqual(done.ok ? ['40020', '40021'] : ['40099', '40011']);
+  });
   test('a rule is kept with the source: new tags that fit come in by themselves', async () => {
     await bring(first, {}, { rule: { include: ['m*', 's*'], exclude: ['*_tmp'], onlyForPanels: false } });
     expect(names()).toEqual(['bed', 'motor', 'speed']);

@@ -40,8 +40,9 @@ export function* changesFor(
   if (outcome.kind === 'gone') {
     const tag = known.get(outcome.tag.listName.toLowerCase());
     if (!tag) return;
-    if (isUsed(tag)) yield { kind: 'tag', id: tag.id, set: { isGone: true } };
-    else yield { kind: 'tag', id: tag.id, set: null };
+    const was = seen(tag, ['name', 'address', 'isGone', 'sourceId']);
+    if (isUsed(tag)) yield { kind: 'tag', id: tag.id, set: { isGone: true }, was };
+    else yield { kind: 'tag', id: tag.id, set: null, was };
     return;
   }
   const before = outcome.kind === 'update' ? outcome.before : null;
@@ -73,9 +74,14 @@ function* updated(tag: Tag, before: ListTag | null, after: ListTag, model: Proje
     delete set.rangeHigh;
   }
   const fields = Object.fromEntries(Object.entries(set).filter(([field, value]) => !sameJson(tag[field as keyof Tag], value)));
-  if (Object.keys(fields).length > 0) yield { kind: 'tag', id: tag.id, set: fields };
+  if (Object.keys(fields).length > 0) yield { kind: 'tag', id: tag.id, set: fields, was: seen(tag, Object.keys(fields)) };
   const scale = model.get('scale', tag.id)?.scale ?? null;
   const isMine = before !== null && !sameJson(scale, before.scale);
   if (before && !isMine && !sameJson(before.scale, after.scale))
-    yield { kind: 'scale', id: tag.id, set: after.scale ? { scale: after.scale } : null };
+    yield { kind: 'scale', id: tag.id, set: after.scale ? { scale: after.scale } : null, was: { scale: scale ?? undefined } };
+}
+
+/** What the taking saw of a tag: when it is something else by then, the taking is refused. */
+function seen(tag: Tag, fields: readonly string[]): Readonly<Record<string, unknown>> {
+  return Object.fromEntries(fields.map((field) => [field, tag[field as keyof Tag]]));
 }

@@ -77,8 +77,6 @@ const REWARM_MS = 2000;
 const NAMES = 2000;
 
 interface Draft extends OpenDraft {
-  /** The version it was compared with, and the source as it was then. */
-  readonly comparedWith: string | null;
   /** Settles when the last reading has. */
   reading: Promise<void>;
 }

@@ -21,6 +21,8 @@ const LINES_AHEAD = 4;
 export interface OpenDraft {
   status: DraftStatus;
   readonly source: Source;
+  /** The version it was compared with. */
+  readonly comparedWith: string | null;
   readonly thread: DraftThread;
   choices: DraftChoices;
 }
@@ -59,6 +61,8 @@ export class DraftTaker {
       {
         kind: 'source',
         id: source.id,
+        // Undo, or another taking, may come first.
+        was: { versionId: draft.comparedWith ?? (draft.status.isNewSource ? undefined : null) },
         set: { ...rest, fileName: brought.fileName, importedAt: at, rowCount: versionCount, versionId: brought.id, choices: draft.choices },
       },
     ];
