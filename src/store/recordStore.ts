@@ -56,7 +56,7 @@ export class RecordStore {
       who: String(row.who),
       at: new Date(row.at as string).toISOString(),
       seen: row.seen as Proof['seen'],
-      madeIn: row.made_in === null ? null : String(row.made_in),
+      madeIn: row.made_in as string | null,
     }));
   }
 

@@ -107,7 +107,7 @@ function isSign(char: string, before: string, after: string): boolean {
 function scriptScore(char: string, before: string, after: string): number {
   if (/[A-Za-z]/.test(before) || /[A-Za-z]/.test(after)) return -0.8;
   if (/\p{Lu}/u.test(char) && /\p{Ll}/u.test(before)) return -1;
-  return /[^\u0000-\u007f]/.test(before) || /[^\u0000-\u007f]/.test(after) ? 1 : 0;
+  return before > '\u007f' || after > '\u007f' ? 1 : 0;
 }
 
 /** How far the characters of two bytes are those that are used most, in the encoding's own order of them. */

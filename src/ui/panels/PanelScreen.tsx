@@ -4,6 +4,7 @@ import { useEffect, type CSSProperties } from 'react';
 import { Toaster } from 'sonner';
 import { LiveProvider, useChannelState, useLive, useProject, useStatus } from '../live/LiveContext.tsx';
 import type { Drawn } from '../live/liveClient.ts';
+import { Boundary } from '../parts/Boundary.tsx';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { PanelElement } from './PanelElement.tsx';
 
@@ -80,7 +81,9 @@ function Screen({ panelId, pageId, embedded }: { readonly panelId: string; reado
               } as CSSProperties
             }
           >
-            <PanelElement element={element} live={!embedded} />
+            <Boundary name={element.label || element.kind} isSmall>
+              <PanelElement element={element} live={!embedded} />
+            </Boundary>
           </div>
         ))}
         {elements.length === 0 ? <p className="quiet col-span-12">Nothing on this page yet.</p> : null}

@@ -1,10 +1,12 @@
 'use client';
 /** The frame of every step: the line of work above, the bench, the signal path of the selected tag below. */
-import { useRouter } from 'next/navigation';
+import { usePathname, useRouter } from 'next/navigation';
 import { useEffect, type ReactNode } from 'react';
 import { Toaster } from 'sonner';
 import { LiveProvider, useLastChange, useStep } from '../live/LiveContext.tsx';
 import { NetworkDialog } from '../network/NetworkDialog.tsx';
+import { useSelectedTag } from '../live/selection.ts';
+import { Boundary } from '../parts/Boundary.tsx';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { timeOfDay } from '../parts/moment.ts';
 import { SignalStrip } from '../signalPath/SignalStrip.tsx';
@@ -20,20 +22,33 @@ import { STEPS } from './steps.ts';
 import { UnlockDialog } from './UnlockDialog.tsx';
 
 export function Shell({ children }: { readonly children: ReactNode }) {
+  const path = usePathname();
   return (
     <LiveProvider waiting={<Loading />}>
       <div className="flex h-dvh min-w-[960px] flex-col">
         <header className="bg-base-100 border-base-300 border-b px-4 pt-2 pb-2">
-          <Header />
-          <LineOfWork />
+          <Boundary name="the line of work">
+            <Header />
+            <LineOfWork />
+          </Boundary>
         </header>
-        <GuidedStart />
-        <main className="min-h-0 flex-1 overflow-auto px-4 py-2">{children}</main>
-        <SignalStrip />
-        <Footer />
+        <Boundary name="the guide">
+          <GuidedStart />
+        </Boundary>
+        <main className="min-h-0 flex-1 overflow-auto px-4 py-2">
+          <Boundary name="this step" of={path}>
+            {children}
+          </Boundary>
+        </main>
+        <Strip />
+        <Boundary name="the footer">
+          <Footer />
+        </Boundary>
       </div>
       <Keys />
-      <Dialogs />
+      <Boundary name="this dialog">
+        <Dialogs />
+      </Boundary>
       <ChangedBack />
       <Toaster
         position="bottom-right"
@@ -48,6 +63,15 @@ export function Shell({ children }: { readonly children: ReactNode }) {
         }}
       />
     </LiveProvider>
+  );
+}
+
+function Strip() {
+  const tagId = useSelectedTag();
+  return (
+    <Boundary name="the signal path" of={tagId ?? ''}>
+      <SignalStrip />
+    </Boundary>
   );
 }
 
