@@ -94,7 +94,7 @@ describe('from a register to the glass', () => {
 
   test('a bad edit is refused with its reason and changes nothing', async () => {
     await bench.editCell('bed_temp_sp', 'address', '50003');
-    await bench.sees('is not an address of this device');
+    await bench.sees('is not a Modbus address');
     await until('the address stands', async () => (await bench.cell('bed_temp_sp', 'address')) === '40003');
   });
 

@@ -8,6 +8,8 @@ export interface Problem {
   readonly remedy?: string;
   /** Where: a field, a row and column, a link or an address. */
   readonly place?: string;
+  /** The setting of the device that would accept what is refused, by its field. */
+  readonly setting?: string;
   /** What could be entered instead, as it would be entered. */
   readonly instead?: readonly string[];
 }

@@ -16,6 +16,7 @@ import {
 } from '@/core/project/entities.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
+import { nameKey } from '@/core/project/nameKey.ts';
 import { isPlainTag } from '@/core/project/plainTag.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
@@ -64,7 +65,7 @@ export class ProjectModel {
   }
 
   tagNamed(name: string): Tag | null {
-    const id = this.#tagByName.get(name.toLowerCase());
+    const id = this.#tagByName.get(nameKey(name));
     return id === undefined ? null : this.get('tag', id);
   }
 
@@ -113,7 +114,7 @@ export class ProjectModel {
   ): Generator<void, Problem | null> {
     const after = new Map(planned.filter(({ kind }) => kind === 'tag').map(({ id, after: tag }) => [id, tag as Tag | null]));
     const names = new Set<string>();
-    for (const tag of after.values()) if (tag) names.add(tag.name.toLowerCase());
+    for (const tag of after.values()) if (tag) names.add(nameKey(tag.name));
     const devices = new Set<string>();
     for (const { kind, entity } of brought) {
       yield;
@@ -122,9 +123,9 @@ export class ProjectModel {
       if (kind !== 'tag') continue;
       const { name, deviceId } = entity as Tag;
       devices.add(deviceId);
-      const key = name.toLowerCase();
+      const key = nameKey(name);
       const other = this.#tagByName.get(key);
-      const isTaken = other !== undefined && (after.has(other) ? after.get(other)?.name.toLowerCase() === key : true);
+      const isTaken = other !== undefined && (after.has(other) ? nameKey(after.get(other)?.name ?? '') === key : true);
       if (isTaken || names.has(key))
         return {
           code: 'name-taken',
@@ -275,6 +276,9 @@ export class ProjectModel {
     }
     if (kind === 'device') {
       const device = entity as Device;
+      const twin = this.all('device').find((d) => d.id !== device.id && isTwin(look('device', d.id), device));
+      if (twin)
+        return { code: 'name-taken', message: `The link has a device “${device.name}” already.`, remedy: 'Choose another name.', place: 'name' };
       const driver = describeDriver(look('link', device.linkId)?.driver ?? '');
       if (!driver) return null;
       for (const field of ['identityTagId', 'lifeTagId', 'ownLifeTagId'] as const) {
@@ -308,9 +312,9 @@ export class ProjectModel {
     for (const { kind, entity } of after.values()) {
       yield;
       if (kind !== 'tag' || entity === null) continue;
-      const key = (entity as Tag).name.toLowerCase();
+      const key = nameKey((entity as Tag).name);
       const other = planned.get(key) ?? this.#tagByName.get(key);
-      if (other !== undefined && other !== entity.id && look('tag', other)?.name.toLowerCase() === key)
+      if (other !== undefined && other !== entity.id && nameKey(look('tag', other)?.name ?? '') === key)
         return {
           code: 'name-taken',
           message: `A tag named “${(entity as Tag).name}” is there already.`,
@@ -325,7 +329,7 @@ export class ProjectModel {
   #index(kind: EntityKind, entity: AnyEntity): void {
     if (kind === 'tag') {
       const tag = entity as Tag;
-      this.#tagByName.set(tag.name.toLowerCase(), tag.id);
+      this.#tagByName.set(nameKey(tag.name), tag.id);
       addTo(this.#tagsByDevice, tag.deviceId, tag.id);
       if (tag.confirm.kind === 'follows') addTo(this.#followers, tag.confirm.tagId, tag.id);
     }
@@ -339,7 +343,7 @@ export class ProjectModel {
     if (kind === 'tag') {
       const tag = this.get('tag', id);
       if (!tag) return;
-      if (this.#tagByName.get(tag.name.toLowerCase()) === id) this.#tagByName.delete(tag.name.toLowerCase());
+      if (this.#tagByName.get(nameKey(tag.name)) === id) this.#tagByName.delete(nameKey(tag.name));
       this.#tagsByDevice.get(tag.deviceId)?.delete(id);
       if (tag.confirm.kind === 'follows') this.#followers.get(tag.confirm.tagId)?.delete(id);
     }
@@ -406,6 +410,11 @@ function schemaProblem(check: () => unknown, prefix = ''): Problem | null {
 }
 
 /** The sender saw something else than what is there now: somebody changed it meanwhile. */
+/** Two devices of one link whose names look the same. */
+function isTwin(other: Device | null, device: Device): boolean {
+  return other !== null && other.linkId === device.linkId && nameKey(other.name) === nameKey(device.name);
+}
+
 function staleField(change: Change, current: AnyEntity | null): Problem | null {
   for (const [field, was] of Object.entries(change.was ?? {})) {
     const now = (current as Record<string, unknown> | null)?.[field];

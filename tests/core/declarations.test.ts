@@ -1,6 +1,7 @@
 /** Lists that are declarations of a controller's program: IEC 61131-3 text, PLCopen XML, and Mill Latch's own JSON. */
 import { describe, expect, test } from '@jest/globals';
 import { declaredRows, type Declarations } from '@/core/taglist/declared.ts';
+import { readAny } from '@/services/lists/readAny.ts';
 import { looksDeclared, parseDeclarations } from '@/core/taglist/declarations/parse.ts';
 import type { Layout } from '@/core/taglist/layout.ts';
 import { parseOwnJson } from '@/core/taglist/ownJson.ts';
@@ -151,8 +152,8 @@ describe('what else a file of declarations may hold', () => {
       '',
     ]);
   });
-  test('pragmas mark for panels, and access paths do', () => {
-    const cells = cellsOf(`CONFIGURATION Mill
+  test('a pragma with the word that the engineer named marks for panels, whatever word it is, and access paths do', () => {
+    const text = `CONFIGURATION Mill
       VAR_GLOBAL {panel} a : INT; {attribute 'hmi' := 'false'} b : INT; END_VAR
       RESOURCE Line2 ON Cpu
         TASK Fast(INTERVAL := T#20ms, PRIORITY := 1);
@@ -161,13 +162,40 @@ describe('what else a file of declarations may hold', () => {
         VAR_GLOBAL d : DINT; END_VAR
       END_RESOURCE
       VAR_ACCESS seen : Line2.d : DINT READ_WRITE; END_VAR
-    END_CONFIGURATION`);
-    expect(Object.fromEntries(Object.entries(cells).map(([n, c]) => [n, `${c.panel}/${c.access}/${c.group}`]))).toEqual({
+    END_CONFIGURATION`;
+    const told = (mark: string): unknown =>
+      Object.fromEntries(rowsOf(parseDeclarations(text, mark)).map(({ cells: c }) => [c.name, `${c.panel}/${c.access}/${c.group}`]));
+    expect(told('')).toMatchObject({ a: '//', b: '//' });
+    expect(told('hmi')).toMatchObject({ a: '//', b: '//' });
+    expect(told('PANEL')).toEqual({
       a: 'yes//',
       b: '//',
       c: '/R/Line2',
       d: 'yes/RW/Line2',
     });
+  });
+  test('a mistake costs the declaration that it stands in, with its place; the others are read', () => {
+    const list = readAny(
+      new TextEncoder().encode(`VAR_GLOBAL
+  good AT %MW1 : INT;
+  bad AT %MW2 : ;
+  odd§name AT %MW3 : INT;
+  word AT %MW4 : STRING(8) := 'never closed;
+  last AT %MW5 : REAL;
+END_VAR
+(* the end is missing`),
+      {},
+    );
+    if (!list.ok) throw new Error(list.problem.message);
+    const { rows, problems } = list.value;
+    expect(problems).toEqual([]);
+    expect(rows.filter((r) => !r.problems).map((r) => r.cells.name)).toEqual(['good', 'last']);
+    expect(rows.filter((r) => r.problems).map((r) => [r.row, r.problems?.[0]?.code])).toEqual([
+      [4, 'character'],
+      [5, 'not-closed'],
+      [8, 'not-closed'],
+      [3, 'syntax'],
+    ]);
   });
   test('bounds may be written with constants', () => {
     expect(Object.keys(cellsOf('VAR_GLOBAL CONSTANT N : INT := 16#3; END_VAR VAR_GLOBAL x : ARRAY [1..N - 1] OF INT; END_VAR'))).toEqual([

@@ -38,7 +38,7 @@ describe('a location of IEC 61131-3', () => {
     expect([parse('%MW70000', 'INT', 'own'), parse('%MW*', 'INT', 'own'), parse('%MW1', 'INT', 'none')]).toEqual([
       'address-range',
       'location-open',
-      'address-form',
+      'address-setting',
     ]);
   });
   test('lies behind where its memory begins', () => {

@@ -122,7 +122,7 @@ describe('the signal path of a wrong value', () => {
   test('settings that do not fit together are named, with no value made up', () => {
     const tag = tagOf(5, { address: '50003' });
     const path = pathOf(projectOf([tag]), tag, { sample: null, level: 'bad', why: '', text: '–', recent: [] });
-    expect([path.brokenAt, path.finding]).toEqual([0, '“50003” is not an address of this device.']);
+    expect([path.brokenAt, path.finding]).toEqual([0, '“50003” is not a Modbus address.']);
   });
 });
 

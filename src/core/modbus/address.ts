@@ -39,7 +39,7 @@ export function parseAddress(text: string, base: CountingBase): Result<ModbusAdd
   const reference = /^([0134])(\d{4,5})(?:\.(\d{1,2}))?$/.exec(trimmed);
   const named = reference && REFERENCE[reference[1] ?? ''];
   if (reference && named) return checked(named, Number(reference[2]) - base, reference[3], trimmed);
-  return fail('address-form', `“${trimmed.slice(0, 40)}” is not an address of this device.`, HOW);
+  return fail('address-form', `“${trimmed.slice(0, 40)}” is not a Modbus address.`, HOW);
 }
 
 function checked(area: Area, offset: number, bitText: string | undefined, text: string): Result<ModbusAddress> {

@@ -1,6 +1,8 @@
 /** Which column of a list holds what: by its heading in several languages, or by what stands below it. */
 import { parseAddress } from '../modbus/address.ts';
 import { parseDataType } from '../value/dataType.ts';
+import { plainNumber } from './addressRule.ts';
+import { readTypeWord } from './typeWords.ts';
 
 export const COLUMN_KEYS = [
   'name',
@@ -15,6 +17,9 @@ export const COLUMN_KEYS = [
   'rawHigh',
   'low',
   'high',
+  'factor',
+  'divisor',
+  'offset',
   'period',
   'group',
   'comment',
@@ -38,6 +43,9 @@ export const COLUMN_WORDS: Readonly<Record<ColumnKey, string>> = {
   rawHigh: 'highest raw value',
   low: 'lowest value',
   high: 'highest value',
+  factor: 'factor',
+  divisor: 'divisor',
+  offset: 'offset',
   period: 'period in ms',
   group: 'group',
   comment: 'comment',
@@ -49,7 +57,7 @@ export const COLUMN_WORDS: Readonly<Record<ColumnKey, string>> = {
 /** English, German, French, Spanish, Italian, Portuguese, Dutch, Polish, Japanese, Chinese; from memory. */
 const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
   name: words(
-    'name, tag, tag name, tagname, symbol, symbol name, variable, variable name, signal, bezeichner, variablenname, symbolname, nom, nom variable, mnémonique, nombre, etiqueta, nome, nome variabile, etichetta, naam, nazwa, zmienna, 名前, 変数名, タグ名, 名称, 变量名, 标签名',
+    'name, tag, bezeichnung, benennung, point, point name, item, tag name, tagname, symbol, symbol name, variable, variable name, signal, bezeichner, variablenname, symbolname, nom, nom variable, mnémonique, nombre, etiqueta, nome, nome variabile, etichetta, naam, nazwa, zmienna, 名前, 変数名, タグ名, 名称, 变量名, 标签名',
   ),
   address: words(
     'address, addr, register, register address, reference, adresse, operand, registeradresse, registre, dirección, direccion, registro, indirizzo, endereço, endereco, adres, rejestr, アドレス, レジスタ, 地址, 寄存器, 寄存器地址',
@@ -62,11 +70,24 @@ const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
   access: words('access, rights, read/write, r/w, zugriff, accès, acces, acceso, accesso, acesso, toegang, dostęp, アクセス, 访问, 权限'),
   unit: words('unit, units, engineering unit, eu, einheit, unité, unite, unidad, unità, unita, unidade, eenheid, jednostka, 単位, 单位'),
   decimals: words('decimals, places, decimal places, nachkommastellen, décimales, decimales, decimali, decimais, 小数点以下桁数, 小数位'),
-  rawLow: words('raw low, raw min, low raw, counts low, rohwert min, roh min, brut min, bruto min, grezzo min'),
-  rawHigh: words('raw high, raw max, high raw, counts high, rohwert max, roh max, brut max, bruto max, grezzo max'),
-  low: words('low, min, minimum, range low, eng low, eu low, low limit, untergrenze, minimalwert, mínimo, minimo, 最小値, 下限, 最小值'),
+  rawLow: words(
+    'raw low, raw min, low raw, min raw, raw minimum, raw from, raw lo, counts low, counts min, adc min, scale raw min, rohwert min, rohwert von, roh min, roh von, brut min, bruto min, grezzo min, crudo min',
+  ),
+  rawHigh: words(
+    'raw high, raw max, high raw, max raw, raw maximum, raw to, raw hi, counts high, counts max, adc max, scale raw max, rohwert max, rohwert bis, roh max, roh bis, brut max, bruto max, grezzo max, crudo max',
+  ),
+  low: words(
+    'low, min, minimum, range low, range min, range from, from, eng low, eng min, eu low, eu min, eu lo, engineering low, engineering min, scale low, scale min, low limit, lower limit, von, untergrenze, desde, minimalwert, mínimo, minimo, 最小値, 下限, 最小值',
+  ),
   high: words(
-    'high, max, maximum, range high, eng high, eu high, high limit, obergrenze, maximalwert, máximo, maximo, massimo, 最大値, 上限, 最大值',
+    'high, max, maximum, range high, range max, range to, to, eng high, eng max, eu high, eu max, eu hi, engineering high, engineering max, scale high, scale max, high limit, upper limit, bis, obergrenze, à, hasta, maximalwert, máximo, maximo, massimo, 最大値, 上限, 最大值',
+  ),
+  factor: words(
+    'factor, scale factor, scaling factor, gain, multiplier, multiply, multiply by, slope, resolution, scale, scaling, faktor, skalierung, skalierfaktor, multiplikator, steigung, facteur, pente, coefficient, factor de escala, fattore, fator, współczynnik, 係数, 系数',
+  ),
+  divisor: words('divisor, divide by, divider, div, teiler, diviseur, divisore, dzielnik, 除数'),
+  offset: words(
+    'offset, bias, intercept, zero offset, versatz, verschiebung, nullpunkt, décalage, desplazamiento, scostamento, przesunięcie, オフセット, 偏移',
   ),
   period: words('period, period ms, every, cycle, zyklus, période, periode, periodo, 周期'),
   group: words('group, area, folder, path, gruppe, bereich, ordner, groupe, grupo, gruppo, groep, grupa, グループ, 组, 分组'),
@@ -79,7 +100,8 @@ const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
   enumeration: words(
     'enumeration, enum, values, value names, states, texts, state texts, aufzählung, werte, zustände, zustandstexte, énumération, enumeración, estados, enumerazione, stati, enumeração, toestanden, stany, 列挙, 枚举',
   ),
-  panel: words('panel, hmi, visible, display, anzeige, sichtbar, bediengerät, afficher, visible panel, pannello, 表示, 显示'),
+  // Which column marks tags for panels is named by the engineer: no spelling of it is presumed.
+  panel: [],
 };
 const KEY_OF = new Map(COLUMN_KEYS.flatMap((key) => HEADINGS[key].map((word) => [word, key] as const)));
 
@@ -206,8 +228,29 @@ function findHeader(rows: readonly (readonly string[])[]): number {
   }
   if (best >= 0) return best;
   // No row of headings: a first row that reads like any other is a tag, not a heading.
-  const first = rows[0] ?? [];
-  return first.some((cell) => looksLike('address', cell.trim())) ? -1 : 0;
+  const [first = [], ...others] = rows.slice(0, HEADER_ROWS);
+  if (first.some((cell) => looksLike('address', cell.trim()))) return -1;
+  return others.length > 0 && readsLike(first, others) ? -1 : 0;
+}
+
+/** Whether a row has numbers and types where the others have them: headings are words. */
+function readsLike(first: readonly string[], others: readonly (readonly string[])[]): boolean {
+  let alike = 0;
+  for (const [at, cell] of first.entries()) {
+    const kind = kindOf(cell);
+    const same = others.filter((cells) => kindOf(cells[at] ?? '') === kind).length;
+    if (kind !== 'number' && kind !== 'type') continue;
+    if (same <= others.length / 2) return false;
+    alike++;
+  }
+  return alike > 0;
+}
+
+function kindOf(cell: string): 'number' | 'type' | 'empty' | 'words' {
+  const plain = cell.trim();
+  if (plain === '') return 'empty';
+  if (/^[+-]?(\d+([.,]\d+)*|0x[0-9a-f]+)$/i.test(plain)) return 'number';
+  return looksLike('type', plain) ? 'type' : 'words';
 }
 
 function looksLike(key: 'address' | 'type' | 'name', cell: string): boolean {
@@ -215,7 +258,7 @@ function looksLike(key: 'address' | 'type' | 'name', cell: string): boolean {
     case 'address':
       return /^%[IQM][XBWDL]?\d/i.test(cell) || (!/^\d{1,4}$/.test(cell) && parseAddress(cell, 1).ok);
     case 'type':
-      return parseDataType(cell).ok || /^STRING$/i.test(cell);
+      return readTypeWord(cell).ok || /^STRING$/i.test(cell);
     case 'name':
       return /^[\p{L}_][\p{L}\p{N}_.[\]-]*$/u.test(cell) && !parseDataType(cell).ok;
   }
@@ -224,8 +267,8 @@ function looksLike(key: 'address' | 'type' | 'name', cell: string): boolean {
 /** How well what stands below a heading agrees with it: a heading alone is believed, less so against its contents. */
 function agreement(key: ColumnKey, cells: readonly string[]): number {
   if (cells.length === 0 || (key !== 'address' && key !== 'type')) return 0.95;
-  const fit = cells.filter((cell) => looksLike(key, cell)).length / cells.length;
-  return 0.5 + fit / 2;
+  const fits = (cell: string): boolean => looksLike(key, cell) || (key === 'address' && plainNumber(cell) !== null);
+  return 0.5 + cells.filter(fits).length / cells.length / 2;
 }
 
 function distinct(cells: readonly string[]): number {

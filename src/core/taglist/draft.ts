@@ -1,7 +1,8 @@
 /** A list on its way in: what it is taken for, what would become of each tag, and what a person may still decide. */
 import type { Problem } from '../result.ts';
 import type { ChoosingRule } from './choose.ts';
-import type { ColumnGuess } from './columns.ts';
+import type { AddressRule } from './addressRule.ts';
+import type { ColumnGuess, ColumnKey } from './columns.ts';
 import type { ChangedTag } from './merge.ts';
 import type { ReadingChoices } from './readList.ts';
 import type { Proposal } from './renames.ts';
@@ -9,12 +10,22 @@ import type { ListTag, UnderstoodRow } from './understand.ts';
 import type { Delimiter, Encoding, ListFormat } from './written.ts';
 
 /** What the engineer has said of a list; kept with its source as the recipe for the next version. */
-export interface DraftChoices extends ReadingChoices {
+export interface DraftChoices extends ReadingChoices, AddressRule {
   readonly encoding?: Encoding | undefined;
   readonly prefix?: string | undefined;
   /** Characters of a STRING whose length the list does not say. */
   readonly textLength?: number | undefined;
   readonly rule?: ChoosingRule | undefined;
+  /** By word of the list, the data type that it stands for. */
+  readonly typeWords?: Readonly<Record<string, string>> | undefined;
+  /** Rows that were put right here, by their name in the list; kept for its next version. */
+  readonly corrections?: readonly Correction[] | undefined;
+}
+
+/** Cells that stand for those of the list. */
+export interface Correction {
+  readonly name: string;
+  readonly cells: Readonly<Partial<Record<ColumnKey, string>>>;
 }
 
 export interface DraftSummary {
@@ -36,6 +47,12 @@ export interface DraftSummary {
   /** Index of the row with the headings, -1 for none. */
   readonly headerAt: number;
   readonly columns: readonly (ColumnGuess & { readonly heading: string; readonly samples: readonly string[] })[];
+  /** Words for data types that are none of the standard's, with what they were taken for, the most frequent first. */
+  readonly typeWords: readonly { readonly word: string; readonly type: string | null; readonly count: number }[];
+  /** How many addresses are plain numbers, which name no area; 0 once it is said what they name. */
+  readonly plainNumbers: number;
+  /** An address that shows that the list counts from 0 while the device counts from 1; empty where none does. */
+  readonly fromZero: string;
   readonly problems: readonly Problem[];
   readonly rows: number;
   readonly good: number;

@@ -3,6 +3,7 @@
  * only where the old name is gone, the new one is new and the types agree.
  */
 import type { ListTag } from './understand.ts';
+import { nameKey } from '../project/nameKey.ts';
 import { COLUMN_KEYS, type ColumnKey } from './columns.ts';
 import type { ReadList } from './readList.ts';
 import { proposeRenames, type Proposal } from './renames.ts';
@@ -103,7 +104,7 @@ export function mergeLists(before: readonly ListTag[], after: readonly ListTag[]
 
 /** Names are compared without regard to case, as names here are. */
 export function keyOf(tag: Pick<ListTag, 'listName'>): string {
-  return tag.listName.toLowerCase();
+  return nameKey(tag.listName);
 }
 
 /** An address counts as another one only when it leads elsewhere, not when it is written in another way. */

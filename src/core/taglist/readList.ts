@@ -3,7 +3,8 @@ import type { Problem } from '../result.ts';
 import { COLUMN_WORDS, findColumns, type ColumnChoices, type ColumnKey, type Columns } from './columns.ts';
 import type { Layout } from './layout.ts';
 import { MAX_LIST_ROWS } from './limits.ts';
-import type { Delimiter, ListFormat, SplitSign } from './written.ts';
+import { splitRows, type Split } from './splits.ts';
+import type { Delimiter, ListFormat } from './written.ts';
 
 /** One row of the list as it stands, with where it stands. */
 export interface ListRow {
@@ -43,12 +44,6 @@ export interface ReadList {
   readonly programVersion: string;
 }
 
-export interface Split {
-  /** Index of the column as it stands in the file. */
-  readonly column: number;
-  readonly at: SplitSign;
-}
-
 /** What the engineer has said of how the list is written; what is not given is found. */
 export interface ReadingChoices extends ColumnChoices {
   readonly delimiter?: Delimiter | undefined;
@@ -58,6 +53,8 @@ export interface ReadingChoices extends ColumnChoices {
   readonly splits?: readonly Split[] | undefined;
   /** How the controller lays its structures out. */
   readonly layout?: Layout | undefined;
+  /** The word of a pragma that marks variables for panels. */
+  readonly panelMark?: string | undefined;
 }
 
 /** A table of cells, from text or a workbook. */
@@ -98,7 +95,7 @@ export function listOfTable(
   choices: ReadingChoices,
   from: { readonly delimiter: Delimiter; readonly problems: readonly Problem[]; readonly sheets?: readonly string[]; readonly sheet?: string },
 ): ReadList {
-  const table = (choices.splits ?? []).length > 0 ? cellsOf.map((cells) => splitCells(cells, choices.splits ?? [])) : cellsOf;
+  const table = splitRows(cellsOf, choices.splits ?? []);
   const problems: Problem[] = [...from.problems];
   const columns = findColumns(table, choices);
   for (const key of columns.missing)
@@ -117,12 +114,12 @@ export function listOfTable(
     });
   const rows: ListRow[] = [];
   const columnOf = [...columns.byKey];
-  const width = columns.headerAt < 0 ? Infinity : columns.header.length;
+  const width = columns.headerAt < 0 ? Infinity : Math.max(columns.header.length, usualWidth(table.slice(columns.headerAt + 1)));
   for (let at = columns.headerAt + 1; at < table.length; at++) {
     const cells = table[at] ?? [];
     if (cells.every((cell) => cell.trim() === '')) continue;
     const byKey: Partial<Record<ColumnKey, string>> = {};
-    for (const [key, column] of columnOf) byKey[key] = cells[column]?.trim() ?? '';
+    for (const [key, column] of columnOf) byKey[key] = withoutGuard(cells[column]?.trim() ?? '');
     const wrong = cellProblems?.get(at);
     const inUse = wrong ? columnOf.flatMap(([, column]) => wrong.get(column) ?? []) : [];
     rows.push({ row: at + 1, cells: byKey, surplus: Math.max(0, cells.length - width), ...(inUse.length > 0 ? { problems: inUse } : {}) });
@@ -153,25 +150,36 @@ function tooManyRows(count: number): Problem {
   return { code: 'too-many-rows', message: `The list has ${count} rows; up to ${MAX_LIST_ROWS} are taken.`, remedy: 'Split it.' };
 }
 
-/** Each split column becomes two: what stands before its first sign, and what stands behind it. */
-function splitCells(cells: readonly string[], splits: readonly Split[]): readonly string[] {
-  return cells.flatMap((cell, at) => {
-    const split = splits.find((s) => s.column === at);
-    if (!split) return [cell];
-    const plain = cell.trim();
-    const sign = plain.indexOf(split.at);
-    return sign < 0 ? [plain, ''] : [plain.slice(0, sign).trim(), plain.slice(sign + 1).trim()];
-  });
+/** The apostrophe that keeps a spreadsheet from taking a text for a formula is none of the text. */
+function withoutGuard(cell: string): string {
+  return /^'+[=+@-]/.test(cell) ? cell.slice(1) : cell;
 }
 
-/** Commas in numbers are decimals where some number has one comma, and none has a point: else nobody can know. */
+/** The width that most rows have: a last column may stand without a heading. 0 where there is none. */
+function usualWidth(rows: readonly (readonly string[])[]): number {
+  const counts = new Map<number, number>();
+  let filled = 0;
+  for (const cells of rows) {
+    if (cells.every((cell) => cell.trim() === '')) continue;
+    filled++;
+    counts.set(cells.length, (counts.get(cells.length) ?? 0) + 1);
+  }
+  for (const [width, count] of counts) if (count > 1 && count > filled / 2) return width;
+  return 0;
+}
+
+const NUMBER_KEYS = ['low', 'high', 'rawLow', 'rawHigh', 'factor', 'divisor', 'offset'] as const;
+
+/** Commas in numbers are decimals where some number shows it, and none shows that points are: else nobody can know. */
 function writesDecimalCommas(rows: readonly ListRow[]): boolean {
   let commas = 0;
   for (const { cells } of rows)
-    for (const key of ['low', 'high', 'rawLow', 'rawHigh'] as const) {
+    for (const key of NUMBER_KEYS) {
       const cell = cells[key] ?? '';
-      if (cell.includes('.')) return false;
-      if (/^[+-]?\d+,\d+$/.test(cell)) commas++;
+      // 1.200 alone may be either; 1.200,5 is a decimal comma, and 0.5 or 12.34 a decimal point.
+      if (/^[+-]?\d{1,3}(\.\d{3})+$/.test(cell)) continue;
+      if (/^[+-]?(\d+|\d{1,3}(\.\d{3})+),\d+$/.test(cell)) commas++;
+      else if (cell.includes('.')) return false;
     }
   return commas > 0;
 }

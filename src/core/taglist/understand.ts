@@ -1,11 +1,15 @@
 /** From rows of a list to tags of a device, each row understood or the reason why not. */
 import { fail, ok, type Problem, type Result } from '../result.ts';
-import { checkScale, type Scale } from '../scaling/scale.ts';
+import { nameKey } from '../project/nameKey.ts';
+import type { Scale } from '../scaling/scale.ts';
 import { parseOrder } from '../value/byteOrder.ts';
 import { formatDataType, parseDataType, type DataType } from '../value/dataType.ts';
 import { parseNames, type ValueNames } from '../value/valueNames.ts';
 import { columnPlace, type ColumnKey } from './columns.ts';
+import type { Correction } from './draft.ts';
+import { listedScale } from './listedScale.ts';
 import type { ListRow, ReadList } from './readList.ts';
+import { readTypeWord } from './typeWords.ts';
 
 /** What a row says about its tag. */
 export interface ListTag {
@@ -40,6 +44,8 @@ export interface ListTag {
 
 export interface UnderstoodRow {
   readonly row: number;
+  /** Its name as the list has it, where that was put right here. */
+  readonly asListed?: string;
   readonly cells: ListRow['cells'];
   readonly tag: ListTag | null;
   readonly problems: readonly Problem[];
@@ -59,6 +65,12 @@ export interface ListContext {
   readonly isNameTaken: (name: string) => boolean;
   /** Put before every name. */
   readonly prefix?: string;
+  /** The address as the device reads it, where the list writes it in a way of its own. */
+  readonly ruledAddress?: (text: string, type: DataType) => string;
+  /** What words of the list stand for, where the engineer has said so. */
+  readonly typeWords?: Readonly<Record<string, string>> | undefined;
+  /** Cells that were put right, by the name in the list in the form of {@link nameKey}. */
+  readonly corrections?: ReadonlyMap<string, Correction['cells']> | undefined;
 }
 
 const DEFAULT_PERIOD_MS = 1000;
@@ -77,14 +89,17 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
   const firstOf = new Map<string, number>();
   // Without columns every row says for itself what it is.
   const hasTypes = list.columns.byKey.has('type') || list.columns.byKey.size === 0;
-  const typeNamed = remembering(parseDataType);
-  const numberIn = remembering(numberCell);
-  return (row) => {
+  const typeNamed = remembering((text) => readTypeWord(text, context.typeWords));
+  const numberIn = remembering((text) => numberCell(text, list.decimalComma));
+  return (given) => {
+    const corrected = context.corrections?.get(nameKey(given.cells.name ?? ''));
+    const row = corrected ? { ...withoutPlace(given, corrected), cells: { ...given.cells, ...corrected } } : given;
+    const listed = corrected ? { asListed: given.cells.name ?? '' } : NOT_CORRECTED;
     const problems: Problem[] = row.problems ? [...row.problems] : [];
     const notes: string[] = row.notes ? [...row.notes] : [];
+    if (corrected) notes.push(`Corrected here: ${Object.keys(corrected).join(', ')}.`);
     const at = (key: ColumnKey): string => row.place ?? `row ${row.row}, ${columnPlace(list.columns, key)}`;
     const cell = (key: ColumnKey): string => row.cells[key] ?? '';
-    const number = (key: ColumnKey): string => (list.decimalComma ? cell(key).replace(',', '.') : cell(key));
     /** Keeps a problem with its place and goes on, so that a row tells all that is wrong with it at once. */
     const need = <T>(key: ColumnKey, result: Result<T>): T | null => {
       if (result.ok) return result.value;
@@ -98,10 +113,13 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         remedy: 'Quote cells that hold the separator.',
         place: `row ${row.row}, column ${list.columns.header.length + 1}`,
       });
+    // A declaration that could not be read at all has one thing wrong with it.
+    if (problems.length > 0 && row.place !== undefined && Object.keys(row.cells).length === 0)
+      return { row: row.row, cells: row.cells, tag: null, problems, notes };
     const listName = oneLine(cell('name'));
     const name = need('name', adaptName(listName !== '' && context.prefix ? context.prefix + listName : listName, notes));
     if (name !== null) {
-      const key = name.toLowerCase();
+      const key = nameKey(name);
       const earlier = firstOf.get(key);
       if (earlier !== undefined)
         problems.push({
@@ -119,19 +137,29 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
           place: at('name'),
         });
     }
-    const type = hasTypes
-      ? need('type', typeNamed(withLength(cell('type'), cell('length') || String(context.textLength ?? ''))))
-      : typeOf(cell('address'), context, notes);
+    const typed = hasTypes ? typeNamed(withLength(cell('type'), cell('length') || String(context.textLength ?? ''))) : null;
+    if (typed?.ok && typed.word !== undefined) notes.push(`“${cell('type')}” is read as ${formatDataType(typed.value)}.`);
+    const type = typed ? need('type', typed) : typeOf(cell('address'), context, notes);
     const order = type && cell('order') ? need('order', parseOrder(cell('order'), type)) : '';
-    const addressText = type && row.inside ? memberOf(row.inside, type, context, notes) : cell('address');
+    const written = type && row.inside ? memberOf(row.inside, type, context, notes) : cell('address');
+    const addressText = type && written !== '' ? (context.ruledAddress?.(written, type) ?? written) : written;
+    if (addressText !== written) notes.push(`The address ${written} is ${addressText} of the device.`);
     const hasAddress = addressText !== '';
     if (!hasAddress) notes.push('It has no address yet, so it cannot be read.');
     const address = type && hasAddress ? need('address', context.parseAddress(addressText, type)) : null;
     const decimals = need('decimals', wholeCell(cell('decimals'), 0, 12));
-    const [low, high] = ends('low', 'high');
+    const [first, last] = ends('low', 'high');
     const [rawLow, rawHigh] = ends('rawLow', 'rawHigh');
-    const scale = scaleOf(rawLow, rawHigh, low, high);
-    if (scale && !scale.ok) problems.push({ ...scale.problem, place: at('rawHigh') });
+    const told = { rawLow, rawHigh, low: first, high: last, factor: single('factor'), divisor: single('divisor'), offset: single('offset') };
+    const scale = listedScale(told, type, notes);
+    if (!scale.ok) problems.push({ ...scale.problem, place: at((scale.problem.place as ColumnKey | undefined) ?? 'high') });
+    // A scale may fall; what is expected lies between its ends all the same.
+    const falls = first !== null && last !== null && first > last;
+    if (falls && (rawLow === null || rawHigh === null))
+      problems.push({ code: 'range', message: `The range ends (${last}) before it begins (${first}).`, place: at('high') });
+    const [low, high] = falls ? [last, first] : [first, last];
+    if (first !== null && first === last)
+      problems.push({ code: 'range', message: `Both ends of the range are ${first}.`, remedy: 'Give two ends, or neither.', place: at('high') });
     const period = need('period', wholeCell(cell('period'), 100, 3_600_000));
     const access = need('access', accessCell(cell('access')));
     if (address && access === 'readWrite' && !address.writable)
@@ -140,9 +168,10 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
     for (const [key, max] of LONGEST)
       if (cell(key).length > max) problems.push({ code: 'too-long', message: `The ${key} has more than ${max} characters.`, place: at(key) });
     if (problems.length > 0 || name === null || type === null || (hasAddress && address === null))
-      return { row: row.row, cells: row.cells, tag: null, problems, notes };
+      return { row: row.row, ...listed, cells: row.cells, tag: null, problems, notes };
     return {
       row: row.row,
+      ...listed,
       cells: row.cells,
       problems: NOTHING_WRONG,
       notes: notes.length > 0 ? notes : NO_NOTES,
@@ -161,7 +190,7 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         decimals: typeof decimals === 'number' ? decimals : null,
         rangeLow: low,
         rangeHigh: high,
-        scale: scale?.ok ? scale.value : null,
+        scale: scale.ok ? scale.value : null,
         comment: oneLine(cell('comment')),
         initial: oneLine(cell('initial')),
         names,
@@ -171,12 +200,15 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
     };
 
     function ends(lowKey: ColumnKey, highKey: ColumnKey): readonly [number | null, number | null] {
-      const [from, to] = [need(lowKey, numberIn(number(lowKey))), need(highKey, numberIn(number(highKey)))];
-      if (typeof from === 'number' && typeof to === 'number' && from >= to)
-        problems.push({ code: 'range', message: `The range ends (${to}) before it begins (${from}).`, place: at(highKey) });
+      const [from, to] = [need(lowKey, numberIn(cell(lowKey))), need(highKey, numberIn(cell(highKey)))];
       if ((from === EMPTY) !== (to === EMPTY))
         problems.push({ code: 'range', message: 'A range needs both ends, or neither.', place: at(from === EMPTY ? lowKey : highKey) });
       return [typeof from === 'number' ? from : null, typeof to === 'number' ? to : null];
+    }
+
+    function single(key: ColumnKey): number | null {
+      const value = need(key, numberIn(cell(key)));
+      return typeof value === 'number' ? value : null;
     }
   };
 }
@@ -193,6 +225,7 @@ const NO_NAMES: ValueNames = [];
 const NOTHING_WRONG: readonly Problem[] = [];
 const NO_NOTES: readonly string[] = [];
 const NOWHERE: readonly string[] = [];
+const NOT_CORRECTED = {};
 
 /** In a list few texts of a kind stand again and again. */
 function remembering<T>(find: (text: string) => T): (text: string) => T {
@@ -204,6 +237,11 @@ function remembering<T>(find: (text: string) => T): (text: string) => T {
     if (found.size < MOST_REMEMBERED) found.set(text, now);
     return now;
   };
+}
+
+/** What was wrong with the cells that were put right, and where a variable lay whose address is given now. */
+function withoutPlace({ problems: _problems, inside, ...row }: ListRow, corrected: Correction['cells']): ListRow {
+  return inside && corrected.address === undefined ? { ...row, inside } : row;
 }
 
 /** The address of a value inside a variable; where it has none here, it comes in without. */
@@ -230,13 +268,6 @@ function typeOf(address: string, context: ListContext, notes: string[]): DataTyp
   return null;
 }
 
-function scaleOf(rawLow: number | null, rawHigh: number | null, low: number | null, high: number | null): Result<Scale> | null {
-  if (rawLow === null || rawHigh === null || low === null || high === null || rawLow >= rawHigh || low >= high) return null;
-  const scale: Scale = { kind: 'linear', rawA: rawLow, engA: low, rawB: rawHigh, engB: high };
-  const checked = checkScale(scale);
-  return checked.ok ? ok(scale) : checked;
-}
-
 function oneLine(text: string): string {
   // eslint-disable-next-line no-control-regex -- control characters are exactly what texts may not hold
   return text.replace(/[\u0000-\u001f\u007f]+/g, ' ').trim();
@@ -253,9 +284,11 @@ const EMPTY = 'empty';
 function adaptName(text: string, notes: string[]): Result<string> {
   if (text === '') return fail('name-missing', 'The name is missing.');
   if (text.length > MAX_LIST_NAME) return fail('too-long', `The name has more than ${MAX_LIST_NAME} characters.`, 'Shorten it.');
-  const plain = oneLine(text);
+  const visible = text.normalize('NFC').replace(/[\u00ad\u200b\u2060\ufeff]/g, '');
+  if (visible !== text) notes.push('Invisible characters in the name were left out, and its letters composed.');
+  const plain = oneLine(visible);
   if (plain === '') return fail('name-characters', 'The name holds nothing but control characters.', 'Give it a name.');
-  if (plain !== text) notes.push(`Control characters in the name became spaces: “${plain.slice(0, MAX_NAME)}”.`);
+  if (plain !== visible) notes.push(`Control characters in the name became spaces: “${plain.slice(0, MAX_NAME)}”.`);
   if (plain.length <= MAX_NAME) return ok(plain);
   // The end of a long path tells most of where it leads.
   const short = `…${plain.slice(1 - MAX_NAME).trimStart()}`;
@@ -263,11 +296,21 @@ function adaptName(text: string, notes: string[]): Result<string> {
   return ok(short);
 }
 
-function numberCell(text: string): Result<number | typeof EMPTY> {
+/** Grouping is believed where it is whole: 1.200,5 and not 1.20,5; a group sign alone, as in 1,200, may be either and is not. */
+const GROUPED_COMMA = /^[+-]?\d{1,3}(\.\d{3})+(,\d+)?$/;
+const GROUPED_POINT = /^[+-]?\d{1,3}(,\d{3})+\.\d+$/;
+
+function numberCell(text: string, decimalComma: boolean): Result<number | typeof EMPTY> {
   if (text === '') return ok(EMPTY);
-  if (!/^[+-]?\d+(\.\d+)?([eE][+-]?\d+)?$/.test(text) || !Number.isFinite(Number(text)))
-    return fail('number', `“${text.slice(0, 30)}” is not a number.`, 'Write it with a decimal point, without grouping.');
-  return ok(Number(text));
+  const [point, group] = decimalComma ? [',', '.'] : ['.', ','];
+  const plain = ((decimalComma ? GROUPED_COMMA : GROUPED_POINT).test(text) ? text.replaceAll(group, '') : text).replace(point, '.');
+  if (!/^[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?$/.test(plain) || !Number.isFinite(Number(plain)))
+    return fail(
+      'number',
+      `“${text.slice(0, 30)}” is not a number.`,
+      `Write it with a decimal ${decimalComma ? 'comma' : 'point'}, without grouping.`,
+    );
+  return ok(Number(plain));
 }
 
 function wholeCell(text: string, min: number, max: number): Result<number | typeof EMPTY> {

@@ -24,7 +24,8 @@ const FIELDS = [
 ];
 
 /**
- * RFC 4180. A text that a spreadsheet would take for a formula gets an apostrophe in front. A scale goes out as raw range
+ * RFC 4180. A text that a spreadsheet would take for a formula gets an apostrophe in front, which is taken off again when the
+ * list comes back. A scale goes out as raw range
  * where its ends are those of the tag's range, which is all that two ranges can say.
  */
 export function writeList(tags: readonly Tag[], scaleOf: (tagId: string) => Scale | null = () => null): string {
@@ -54,7 +55,7 @@ export function writeList(tags: readonly Tag[], scaleOf: (tagId: string) => Scal
         ];
       }),
     },
-    { newline: '\r\n', escapeFormulae: /^[=+@\t\r]|^-(?!\d)/ },
+    { newline: '\r\n', escapeFormulae: /^'*[=+@\t\r]|^'*-(?!\d)|^'+-/ },
   );
 }
 

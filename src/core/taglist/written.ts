@@ -39,7 +39,3 @@ export const FORMAT_WORDS: Readonly<Record<ListFormat, string>> = {
   plcopen: 'PLCopen XML',
   json: 'Mill Latch JSON',
 };
-
-/** Signs at which a column that holds several things can be split. */
-export const SPLIT_SIGNS = [' ', ':', ';', '/', '|', '@', ',', '-'] as const;
-export type SplitSign = (typeof SPLIT_SIGNS)[number];

@@ -1,7 +1,7 @@
 /** Addresses as one device writes them, onto the one canonical form `HR17`, `HR30.3`, `CO5`. */
 import { firstBit, isLocation, LOCATION_BITS, parseLocation, type LocationCounts } from '@/core/address/iecLocation.ts';
 import { AREA_WORDS, explainAddress, formatArea, isRegisterArea, parseAddress, type Area, type ModbusAddress } from '@/core/modbus/address.ts';
-import { fail, ok, type Result } from '@/core/result.ts';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { formatDataType, registersOf, type DataType } from '@/core/value/dataType.ts';
 import type { AddressNotation, ParsedAddress } from '../contract.ts';
 import { dialectOf, type Dialect } from './settings.ts';
@@ -125,6 +125,33 @@ function within16(text: string, area: Area, offset: number, bit: number | null):
     : ok({ area, offset, bit });
 }
 
+/** What is wrong with an address names it as it was written, and the setting by which the device would accept it. */
+function asWritten(problem: Problem, text: string, { locations, countingBase, memoryName }: Dialect): Problem {
+  const short = text.slice(0, 40);
+  if (isLocation(text) && locations === 'none')
+    return {
+      code: 'address-setting',
+      message: `“${short}” is not read: nobody has said how this device counts its locations.`,
+      remedy: 'Say it in the protocol options of the device, under “Numbers of %M, %I and %Q count”.',
+      place: 'address',
+      setting: 'locations',
+    };
+  if (problem.code === 'address-range' && countingBase === 1 && /^[0134]0{4,5}/.test(text))
+    return { ...problem, message: `“${short}” lies before the first address: this device counts from 1.`, setting: 'countingBase' };
+  if (problem.code !== 'address-form') return problem;
+  const isOther = /^[\p{L}_]+\d{1,5}(\.\d{1,2})?$/u.test(text);
+  return {
+    ...problem,
+    message: `“${short}” is not a Modbus address.`,
+    ...(isOther && memoryName === ''
+      ? {
+          remedy: `If the device calls its words so, enter it in its protocol options, under “Its own name for words”. ${problem.remedy ?? ''}`,
+          setting: 'memoryName',
+        }
+      : {}),
+  };
+}
+
 /** Reads the device's own notation too, its way to number bits included. */
 function parseOwn(text: string, dialect: Dialect): Result<ModbusAddress> {
   const [whole = '', bitText] = text.trim().split('.', 2);
@@ -133,7 +160,8 @@ function parseOwn(text: string, dialect: Dialect): Result<ModbusAddress> {
   const register = index === undefined ? whole : `HR${Number(index) + dialect.memoryStart}`;
   // The bit is numbered in the device's way; the canonical form counts from the least significant, from 0.
   const parsed = parseAddress(bitText === undefined ? register : `${register}.0`, dialect.countingBase);
-  if (!parsed.ok || bitText === undefined) return parsed;
+  if (!parsed.ok) return { ok: false, problem: asWritten(parsed.problem, text.trim(), dialect) };
+  if (bitText === undefined) return parsed;
   const [low, high] = [dialect.bitBase, dialect.bitBase + 15];
   const number = /^\d{1,2}$/.test(bitText) ? Number(bitText) : -1;
   if (number < low || number > high) {

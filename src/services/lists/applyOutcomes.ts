@@ -1,6 +1,7 @@
 /** From what becomes of each tag of a list to changes of the project: what was made by hand stays. */
 import { v7 as uuid } from 'uuid';
 import type { Change, Source, Tag } from '@/core/project/entities.ts';
+import { nameKey } from '@/core/project/nameKey.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import type { Outcome, TagUses } from '@/core/taglist/draft.ts';
 import { fieldsOf } from '@/core/taglist/newTags.ts';
@@ -15,7 +16,7 @@ const MAY_BE_MINE = ['name', 'group', 'order', 'periodMs', 'unit', 'decimals', '
 /** The tags that a source has brought, by their names in it. */
 export function tagsOfSource(model: ProjectModel, source: Pick<Source, 'id' | 'deviceId'>): ReadonlyMap<string, Tag> {
   const tags = new Map<string, Tag>();
-  for (const tag of model.tagsOf(source.deviceId)) if (tag.sourceId === source.id) tags.set(tag.listName.toLowerCase(), tag);
+  for (const tag of model.tagsOf(source.deviceId)) if (tag.sourceId === source.id) tags.set(nameKey(tag.listName), tag);
   return tags;
 }
 
@@ -38,7 +39,7 @@ export function* changesFor(
   isUsed: (tag: Tag) => boolean,
 ): Generator<Change> {
   if (outcome.kind === 'gone') {
-    const tag = known.get(outcome.tag.listName.toLowerCase());
+    const tag = known.get(nameKey(outcome.tag.listName));
     if (!tag) return;
     const was = seen(tag, ['name', 'address', 'isGone', 'sourceId']);
     if (isUsed(tag)) yield { kind: 'tag', id: tag.id, set: { isGone: true }, was };
@@ -48,7 +49,7 @@ export function* changesFor(
   const before = outcome.kind === 'update' ? outcome.before : null;
   const after = outcome.kind === 'update' ? outcome.after : outcome.tag;
   // One that went and stayed because it is used comes back as itself.
-  const tag = known.get((before ?? after).listName.toLowerCase());
+  const tag = known.get(nameKey((before ?? after).listName));
   if (!tag) yield* newTag(after, source);
   else yield* updated(tag, before, after, model);
 }

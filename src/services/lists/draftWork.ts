@@ -1,9 +1,13 @@
 /** The work of one draft, as it runs in its thread: reads the file, understands its rows, compares it with the version before. */
+import { nameKey } from '@/core/project/nameKey.ts';
+import { countsFromZero, plainNumber, ruledAddress } from '@/core/taglist/addressRule.ts';
 import { EVERYTHING, isChosen } from '@/core/taglist/choose.ts';
 import type { DraftChoices, DraftDecisions, DraftPart, DraftRow, DraftRows, DraftSummary, MergeCounts, Outcome } from '@/core/taglist/draft.ts';
 import { inheriting, keyOf, mergeLists, silentFields, type ComparedField, type ListMerge } from '@/core/taglist/merge.ts';
 import { TagTree, type TreeNode } from '@/core/taglist/tree.ts';
 import { understander, type ListTag, type UnderstoodRow } from '@/core/taglist/understand.ts';
+import { readTypeWord } from '@/core/taglist/typeWords.ts';
+import { formatDataType } from '@/core/value/dataType.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { Settings } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
@@ -20,6 +24,9 @@ export type Progress = (doing: string, part: number) => void;
 /** Rows between two news of how far it is. */
 const NEWS_ROWS = 5000;
 const SAMPLES = 4;
+
+/** Words for data types that are asked about. */
+const MOST_TYPE_WORDS = 40;
 
 /** Structure types that are offered to choose by. */
 const MOST_STRUCTURES = 50;
@@ -94,6 +101,9 @@ export class DraftWork {
       textLength: choices.textLength,
       isNameTaken: (name) => this.#taken.has(name),
       prefix: choices.prefix ?? '',
+      ruledAddress: (text, type) => ruledAddress(text, type, choices),
+      typeWords: choices.typeWords,
+      corrections: new Map((choices.corrections ?? []).map(({ name, cells }) => [nameKey(name), cells])),
     });
     const rows: UnderstoodRow[] = [];
     for (const row of list.rows) {
@@ -111,7 +121,7 @@ export class DraftWork {
     const leftOut: UnderstoodRow[] = [];
     const badNames = new Set<string>();
     for (const row of rows) {
-      if (row.tag === null) badNames.add((row.cells.name ?? '').toLowerCase());
+      if (row.tag === null) badNames.add(nameKey(row.cells.name ?? ''));
       else if (isChosen(rule, row.tag)) tags.push(row.tag);
       else leftOut.push(row);
     }
@@ -134,6 +144,8 @@ export class DraftWork {
       sheets: list.sheets,
       sheet: list.sheet,
       programVersion: list.programVersion,
+      typeWords: typeWordsOf(list, choices),
+      ...addressHints(rows, choices),
       unplaced: list.rows.reduce((n, row) => n + (row.isUnplaced ? 1 : 0), 0),
       encoding: list.encoding,
       encodingConfidence: list.encodingConfidence,
@@ -239,6 +251,32 @@ export class DraftWork {
     for (const tag of merge.gone) if (!from.has(tag)) outcomes.push({ kind: 'gone', tag });
     return { outcomes, version };
   }
+}
+
+/** Words of the list for data types, with what they are taken for. */
+function typeWordsOf(list: AnyList, { typeWords }: DraftChoices): DraftSummary['typeWords'] {
+  const counts = new Map<string, { readonly type: string | null; count: number }>();
+  for (const { cells } of list.rows) {
+    if (!cells.type) continue;
+    const read = readTypeWord(cells.type, typeWords);
+    if (read.word === undefined) continue;
+    const known = counts.get(read.word) ?? { type: read.ok ? formatDataType(read.value) : null, count: 0 };
+    known.count++;
+    counts.set(read.word, known);
+  }
+  return [...counts]
+    .map(([word, { type, count }]) => ({ word, type, count }))
+    .sort((a, b) => Number(a.type !== null) - Number(b.type !== null) || b.count - a.count)
+    .slice(0, MOST_TYPE_WORDS);
+}
+
+/** What the addresses leave open. */
+function addressHints(rows: readonly UnderstoodRow[], choices: DraftChoices): Pick<DraftSummary, 'plainNumbers' | 'fromZero'> {
+  const unread = rows.flatMap(({ tag, cells }) => (tag === null && cells.address ? [cells.address] : []));
+  return {
+    plainNumbers: choices.plainNumbers === undefined ? unread.filter((text) => plainNumber(text) !== null).length : 0,
+    fromZero: choices.countsFrom === undefined ? (unread.find(countsFromZero) ?? '') : '',
+  };
 }
 
 function countsOf(merge: ListMerge): MergeCounts {

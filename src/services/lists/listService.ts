@@ -6,6 +6,7 @@ import { v7 as uuid } from 'uuid';
 import type { Device, Link, Source } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import { nextTurn } from '@/core/inSlices.ts';
+import { nameKey } from '@/core/project/nameKey.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type {
   DraftChoices,
@@ -62,6 +63,9 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
   decimalComma: false,
   headerAt: -1,
   columns: [],
+  typeWords: [],
+  plainNumbers: 0,
+  fromZero: '',
   problems: [],
   rows: 0,
   good: 0,
@@ -134,7 +138,7 @@ export class ListService {
       let names: string[] = [];
       for (const tag of this.#model.all('tag')) {
         if (tag.sourceId === source.id) continue;
-        names.push(tag.name.toLowerCase());
+        names.push(nameKey(tag.name));
         if (names.length < NAMES) continue;
         told.push(thread.ask({ kind: 'taken', names }));
         names = [];
@@ -243,7 +247,7 @@ export class ListService {
     if (draft.status.isNewSource) return ok(page);
     const known = tagsOfSource(this.#model, draft.source);
     const uses = (tag: ListTag): { readonly uses?: TagUses } => {
-      const own = known.get(tag.listName.toLowerCase());
+      const own = known.get(nameKey(tag.listName));
       return own ? { uses: usesOf(this.#model, this.#isProven, own) } : {};
     };
     const rows = page.rows.map((row): DraftRow => {

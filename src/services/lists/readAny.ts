@@ -6,7 +6,7 @@ import { looksDeclared, parseDeclarations } from '@/core/taglist/declarations/pa
 import { readDelimited } from '@/core/taglist/delimited.ts';
 import { looksLikeJson, parseOwnJson } from '@/core/taglist/ownJson.ts';
 import { looksLikePlcOpen, parsePlcOpen } from '@/core/taglist/plcopen.ts';
-import { listOfRows, unreadable, type ReadList } from '@/core/taglist/readList.ts';
+import { listOfRows, unreadable, type ListRow, type ReadList } from '@/core/taglist/readList.ts';
 import type { ListFormat } from '@/core/taglist/written.ts';
 import { accentedLines, decodeText } from './decodeText.ts';
 import { looksLikeOldWorkbook, looksLikeWorkbook, readWorkbook } from './workbook.ts';
@@ -34,12 +34,22 @@ export function readAny(bytes: Uint8Array, choices: DraftChoices): Result<AnyLis
 
 function readText(text: string, choices: DraftChoices): ReadList {
   const declared = (format: ListFormat, declarations: Declarations): ReadList =>
-    listOfRows(format, declaredRows(declarations, choices.layout ?? 'none'), declarations.problems, declarations.version);
+    listOfDeclarations(format, declaredRows(declarations, choices.layout ?? 'none'), declarations);
   if (looksLikePlcOpen(text)) return declared('plcopen', parsePlcOpen(text));
   if (looksLikeJson(text)) {
     const read = parseOwnJson(text);
     return read.ok ? listOfRows('json', read.value.rows, [], read.value.version) : unreadable('json', read.problem);
   }
-  if (looksDeclared(text)) return declared('declarations', parseDeclarations(text));
+  if (looksDeclared(text)) return declared('declarations', parseDeclarations(text, choices.panelMark ?? ''));
   return readDelimited(text, choices);
+}
+
+/** A mistake costs the declaration that it stands in: it is a row that is not understood, beside those that are. */
+function listOfDeclarations(format: ListFormat, rows: readonly ListRow[], { problems, version }: Declarations): ReadList {
+  if (rows.length === 0) return listOfRows(format, rows, problems, version);
+  const wrong = problems.map((problem): ListRow => {
+    const line = Number(/\d+/.exec(problem.place ?? '')?.[0] ?? 0);
+    return { row: line, ...(problem.place ? { place: problem.place } : {}), cells: {}, surplus: 0, problems: [problem] };
+  });
+  return listOfRows(format, [...wrong, ...rows], [], version);
 }

@@ -2,18 +2,7 @@
 /** What each column of a list holds; and where one that holds several things is split. */
 import { COLUMN_KEYS, COLUMN_WORDS, type ColumnGuess, type ColumnKey } from '@/core/taglist/columns.ts';
 import type { DraftChoices, DraftSummary } from '@/core/taglist/draft.ts';
-import { SPLIT_SIGNS, type SplitSign } from '@/core/taglist/written.ts';
-
-const SIGN_WORDS: Readonly<Record<SplitSign, string>> = {
-  ' ': 'a space',
-  ':': 'a colon',
-  ';': 'a semicolon',
-  '/': 'a slash',
-  '|': 'a pipe',
-  '@': 'an @',
-  ',': 'a comma',
-  '-': 'a dash',
-};
+import { Splits } from './Splits.tsx';
 
 interface ColumnsTableProps {
   readonly summary: DraftSummary;
@@ -24,7 +13,6 @@ interface ColumnsTableProps {
 
 export function ColumnsTable({ summary, choices, isBusy, onChange }: ColumnsTableProps) {
   const { columns } = summary;
-  const splits = choices.splits ?? [];
   const choose = (at: number, key: ColumnKey | ''): void =>
     onChange({
       headerAt: summary.headerAt,
@@ -84,40 +72,12 @@ export function ColumnsTable({ summary, choices, isBusy, onChange }: ColumnsTabl
               Split
             </th>
             <td colSpan={columns.length} className="pt-1">
-              <div className="flex flex-wrap items-center gap-3">
-                {splits.map((split, i) => (
-                  <button
-                    key={i}
-                    type="button"
-                    className="btn btn-xs"
-                    disabled={isBusy}
-                    onClick={() => onChange({ splits: splits.filter((s) => s !== split), columns: undefined, headings: undefined })}
-                  >
-                    Column {split.column + 1} at {SIGN_WORDS[split.at]}: put together again
-                  </button>
-                ))}
-                {splits.length === 0 ? (
-                  <select
-                    aria-label="Split a column that holds several things"
-                    className="select select-xs w-64"
-                    disabled={isBusy}
-                    value=""
-                    onChange={(e) => {
-                      const [column, sign] = e.target.value.split('\n');
-                      if (sign) onChange({ splits: [{ column: Number(column), at: sign as SplitSign }], columns: undefined, headings: undefined });
-                    }}
-                  >
-                    <option value="">no column holds several things</option>
-                    {columns.flatMap((c, at) =>
-                      SPLIT_SIGNS.filter((sign) => c.samples.some((sample) => sample.includes(sign))).map((sign) => (
-                        <option key={`${at}${sign}`} value={`${at}\n${sign}`}>
-                          {c.heading || `column ${at + 1}`}, at {SIGN_WORDS[sign]}
-                        </option>
-                      )),
-                    )}
-                  </select>
-                ) : null}
-              </div>
+              <Splits
+                columns={columns}
+                splits={choices.splits ?? []}
+                isBusy={isBusy}
+                onChange={(splits) => onChange({ splits, columns: undefined, headings: undefined })}
+              />
             </td>
           </tr>
         </tbody>

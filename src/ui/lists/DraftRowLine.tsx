@@ -32,10 +32,20 @@ export const LINE_HEADINGS: Readonly<Record<DraftPart, readonly string[]>> = {
   proposals: ['Accept', 'It was', 'It may be now', 'Why', 'Used by'],
 };
 
-export function DraftRowLine({ row, part, decided }: { readonly row: DraftRow; readonly part: DraftPart; readonly decided: Decided | null }) {
+export function DraftRowLine({
+  row,
+  part,
+  decided,
+  onOpen,
+}: {
+  readonly row: DraftRow;
+  readonly part: DraftPart;
+  readonly decided: Decided | null;
+  readonly onOpen: (row: UnderstoodRow) => void;
+}) {
   switch (row.kind) {
     case 'row':
-      return <RowLine row={row.row} isChosen={row.isChosen} />;
+      return <RowLine row={row.row} isChosen={row.isChosen} onOpen={onOpen} />;
     case 'added':
       return <TagLine tag={row.tag} words={row.tag.comment} />;
     case 'gone':
@@ -47,7 +57,15 @@ export function DraftRowLine({ row, part, decided }: { readonly row: DraftRow; r
   }
 }
 
-function RowLine({ row, isChosen }: { readonly row: UnderstoodRow; readonly isChosen: boolean }) {
+function RowLine({
+  row,
+  isChosen,
+  onOpen,
+}: {
+  readonly row: UnderstoodRow;
+  readonly isChosen: boolean;
+  readonly onOpen: (row: UnderstoodRow) => void;
+}) {
   const { cells, tag, problems, notes } = row;
   const wrong = problems.map((p) => `${p.place?.replace(/^row \d+, /, '') ?? ''}: ${p.message} ${p.remedy ?? ''}`).join(' ');
   const words =
@@ -73,8 +91,20 @@ function RowLine({ row, isChosen }: { readonly row: UnderstoodRow; readonly isCh
       <Cell num>{tag?.type ?? cells.type}</Cell>
       <Cell>{cells.group}</Cell>
       <Cell>{cells.unit}</Cell>
-      <span role="cell" className={`truncate ${wrong ? 'is-bad' : notes.length > 0 ? 'is-look' : 'quiet'}`} title={words}>
-        {words}
+      <span role="cell" className="flex min-w-0 items-center gap-2">
+        <span className={`truncate ${wrong ? 'is-bad' : notes.length > 0 ? 'is-look' : 'quiet'}`} title={words}>
+          {words}
+        </span>
+        {wrong || notes.length > 0 ? (
+          <button
+            type="button"
+            className="btn btn-xs btn-ghost ml-auto shrink-0"
+            aria-label={`Show row ${row.row} whole`}
+            onClick={() => onOpen(row)}
+          >
+            {wrong ? 'Correct' : 'Show'}
+          </button>
+        ) : null}
       </span>
     </div>
   );

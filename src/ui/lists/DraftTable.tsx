@@ -3,6 +3,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState } from 'react';
 import type { DraftPart, DraftRow, DraftRows } from '@/core/taglist/draft.ts';
+import type { UnderstoodRow } from '@/core/taglist/understand.ts';
 import { call } from '../live/api.ts';
 import { DraftRowLine, LINE_COLUMNS, LINE_HEADINGS } from './DraftRowLine.tsx';
 
@@ -15,7 +16,18 @@ export interface Decided {
   toggle(kind: 'renames' | 'bytes', name: string): void;
 }
 
-export function DraftTable({ draftId, part, decided }: { readonly draftId: string; readonly part: DraftPart; readonly decided: Decided | null }) {
+export function DraftTable({
+  draftId,
+  part,
+  decided,
+  onOpen,
+}: {
+  readonly draftId: string;
+  readonly part: DraftPart;
+  readonly decided: Decided | null;
+  /** Shows a row whole. */
+  readonly onOpen: (row: UnderstoodRow) => void;
+}) {
   const scroller = useRef<HTMLDivElement>(null);
   const [pages, setPages] = useState<ReadonlyMap<number, readonly DraftRow[]>>(new Map());
   const [total, setTotal] = useState<number | null>(null);
@@ -60,7 +72,7 @@ export function DraftTable({ draftId, part, decided }: { readonly draftId: strin
                 className="border-base-300 absolute inset-x-0 border-b"
                 style={{ height: ROW, transform: `translateY(${item.start}px)` }}
               >
-                {row ? <DraftRowLine row={row} part={part} decided={decided} /> : null}
+                {row ? <DraftRowLine row={row} part={part} decided={decided} onOpen={onOpen} /> : null}
               </div>
             );
           })}

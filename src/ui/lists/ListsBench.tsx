@@ -4,12 +4,14 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Problem } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import type { DraftPart, DraftStatus, DraftSummary, ListVersion } from '@/core/taglist/draft.ts';
+import type { Correction, DraftPart, DraftStatus, DraftSummary, ListVersion } from '@/core/taglist/draft.ts';
+import type { UnderstoodRow } from '@/core/taglist/understand.ts';
 import { useLive, useProject } from '../live/LiveContext.tsx';
 import { Empty, Field } from '../parts/Field.tsx';
 import { FileDrop } from '../parts/FileDrop.tsx';
 import { dayAndTime } from '../parts/moment.ts';
 import { FORMAT_WORDS } from '@/core/taglist/written.ts';
+import { RowDialog } from './RowDialog.tsx';
 import { DraftTable, type Decided } from './DraftTable.tsx';
 import { Choosing } from './Choosing.tsx';
 import { LIST_FILES } from './files.ts';
@@ -29,6 +31,7 @@ export function ListsBench() {
   const [bytes, setBytes] = useState(NONE);
   const [leaveOutBad, setLeaveOutBad] = useState(false);
   const [panel, setPanel] = useState<'reading' | 'choosing' | 'none' | null>(null);
+  const [row, setRow] = useState<UnderstoodRow | null>(null);
   const [file, setFile] = useState<File | null>(null);
   const target = project.device(deviceId) ?? project.devices[0] ?? null;
   const { status, problem } = draft;
@@ -152,8 +155,8 @@ export function ListsBench() {
           {summary.bad > 0 ? (
             <label className="is-bad flex items-center gap-2" role="alert">
               <input type="checkbox" className="checkbox checkbox-sm" checked={leaveOutBad} onChange={(e) => setLeaveOutBad(e.target.checked)} />
-              {summary.bad === 1 ? 'One row is not understood.' : `${summary.bad} rows are not understood.`} Correct the file and choose it again, or
-              leave {summary.bad === 1 ? 'it' : 'them'} out.
+              {summary.bad === 1 ? 'One row is not understood.' : `${summary.bad} rows are not understood.`} Correct{' '}
+              {summary.bad === 1 ? 'it' : 'them'} below or in the list, or leave {summary.bad === 1 ? 'it' : 'them'} out.
             </label>
           ) : null}
           <div className="flex items-center gap-3">
@@ -192,7 +195,18 @@ export function ListsBench() {
             draftId={status.id}
             part={part ?? firstPart(status, summary)}
             decided={compared ? null : decided}
+            onOpen={setRow}
           />
+          {row && !compared ? (
+            <RowDialog
+              row={row}
+              isBusy={draft.isBusy}
+              onClose={() => setRow(null)}
+              onCorrect={(correction) =>
+                void draft.read({ ...draft.choices, corrections: withCorrection(draft.choices.corrections ?? [], correction) })
+              }
+            />
+          ) : null}
         </>
       ) : status || draft.isBusy ? null : (
         <Sources
@@ -205,6 +219,12 @@ export function ListsBench() {
       )}
     </div>
   );
+}
+
+/** What is put right of a row is added to what was put right of it before. */
+function withCorrection(corrections: readonly Correction[], added: Correction): readonly Correction[] {
+  const before = corrections.find((c) => c.name === added.name);
+  return [...corrections.filter((c) => c !== before), { name: added.name, cells: { ...before?.cells, ...added.cells } }];
 }
 
 function Understood({ summary }: { readonly summary: DraftSummary }) {

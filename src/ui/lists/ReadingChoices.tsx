@@ -5,6 +5,7 @@ import type { Layout } from '@/core/taglist/layout.ts';
 import { DELIMITERS, ENCODINGS, type Delimiter, type Encoding } from '@/core/taglist/written.ts';
 import { Choice, Typed } from './Choice.tsx';
 import { ColumnsTable } from './ColumnsTable.tsx';
+import { OpenQuestions } from './OpenQuestions.tsx';
 
 const DELIMITER_WORDS: Readonly<Record<Delimiter, string>> = { ',': 'comma', ';': 'semicolon', '\t': 'tab', '|': 'pipe' };
 const LAYOUT_WORDS: Readonly<Record<Layout, string>> = {
@@ -110,6 +111,15 @@ export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingCh
             />
           </>
         ) : null}
+        {format === 'declarations' ? (
+          <Typed
+            label="Pragma that marks for panels"
+            help="The word in it, as the program writes it; empty for none."
+            value={choices.panelMark ?? ''}
+            isBusy={isBusy}
+            onSet={(text) => change({ panelMark: text.trim() === '' ? undefined : text.trim() })}
+          />
+        ) : null}
         <Typed
           label="Before every name"
           help="Keeps names of like devices apart."
@@ -123,6 +133,7 @@ export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingCh
           <span className="quiet">Letters of the file:</span> {summary.accented.join(' · ')}
         </p>
       ) : null}
+      <OpenQuestions summary={summary} choices={choices} isBusy={isBusy} onChange={change} />
       {isTable ? <ColumnsTable summary={summary} choices={choices} isBusy={isBusy} onChange={change} /> : null}
     </section>
   );

@@ -18,10 +18,22 @@ export function looksDeclared(text: string): boolean {
   return /^\s*(TYPE|STRUCT|VAR_GLOBAL|VAR_ACCESS|CONFIGURATION|END_VAR|END_TYPE)\b/im.test(text) && /\bEND_(VAR|TYPE)\b/i.test(text);
 }
 
-export function parseDeclarations(text: string): Declarations {
-  const tokens = tokensOf(text);
-  if (!tokens.ok) return { types: new Map(), variables: [], problems: [tokens.problem], version: '' };
-  return new Parser(tokens.value).file();
+/** @param panelMark the word of a pragma that marks variables for panels, empty for none */
+export function parseDeclarations(text: string, panelMark = ''): Declarations {
+  const { tokens, problems } = tokensOf(text);
+  const read = new Parser(tokens, panelMark).file();
+  // What is wrong with the text is told once, before what follows from it, and nothing on its line is believed.
+  const all = [...problems, ...read.problems];
+  const wrong = new Set(problems.map(lineOf));
+  return {
+    ...read,
+    variables: read.variables.filter(({ line }) => !wrong.has(`line ${line}`)),
+    problems: all.filter((p, i) => all.findIndex((other) => lineOf(other) === lineOf(p)) === i),
+  };
+}
+
+function lineOf({ place }: Problem): string {
+  return place?.split(',')[0] ?? '';
 }
 
 /** Thrown to leave a declaration that has a mistake, and caught where the next one begins. */
@@ -40,6 +52,7 @@ interface Block {
 
 class Parser {
   readonly #tokens: readonly Token[];
+  readonly #panelMark: string;
   #at = 0;
   #nesting = 0;
   readonly #types = new Map<string, DeclaredType>();
@@ -51,8 +64,9 @@ class Parser {
   readonly #access = new Map<string, 'R' | 'RW'>();
   #version = '';
 
-  constructor(tokens: readonly Token[]) {
+  constructor(tokens: readonly Token[], panelMark: string) {
     this.#tokens = tokens;
+    this.#panelMark = panelMark;
   }
 
   file(): Declarations {
@@ -426,7 +440,7 @@ class Parser {
       .map((r) => r.text)
       .join(' ')
       .trim();
-    const isForPanel = [...first.before, ...this.#now.before.filter((r) => r.line === last.line)].some(marksForPanel);
+    const isForPanel = [...first.before, ...this.#now.before.filter((r) => r.line === last.line)].some((r) => marksForPanel(r, this.#panelMark));
     return { comment: comment.slice(0, 400), isForPanel };
   }
 
@@ -463,9 +477,14 @@ class Parser {
   }
 }
 
-/** `{panel}`, `{attribute 'hmi' := 'true'}` and the like; what is set to off is not marked. */
-function marksForPanel({ kind, text }: Remark): boolean {
-  return kind === 'pragma' && /\b(hmi|panel|visible)\b/i.test(text) && !/:?=\s*['"]?(0|false|off|no)\b/i.test(text);
+/** A pragma with the word that the engineer named, such as `{word}` or `{attribute 'word' := 'true'}`; set to off it marks nothing. */
+function marksForPanel({ kind, text }: Remark, mark: string): boolean {
+  if (kind !== 'pragma' || mark === '') return false;
+  return words(text).includes(mark.toLowerCase()) && !/:?=\s*['"]?(0|false|off|no)\b/i.test(text);
+}
+
+function words(text: string): readonly string[] {
+  return text.toLowerCase().match(/[\p{L}\p{N}_.-]+/gu) ?? [];
 }
 
 /** Bits from the beginning of a structure: `%B4`, `%X4.1` (third edition, table 11, relative addresses). */

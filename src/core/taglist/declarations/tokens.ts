@@ -1,5 +1,5 @@
 /** The words of IEC 61131-3 text (third edition, 6.1), with where each stands. Comments and pragmas are kept beside them. */
-import { fail, ok, type Problem, type Result } from '../../result.ts';
+import type { Problem } from '../../result.ts';
 
 export interface Token {
   readonly kind: 'word' | 'number' | 'literal' | 'text' | 'location' | 'sign' | 'end';
@@ -24,9 +24,18 @@ const NUMBER = /\d[\d_]*(?:#[0-9A-Fa-f_]+|(?:\.\d[\d_]*)?(?:[eE][+-]?\d+)?)/y;
 const LITERAL = /[^\s;,()[\]{}]*/y;
 const LOCATION = /%[\p{L}]*\*?[\d.]*/uy;
 
-/** Refuses a comment, pragma or text that is never closed, and characters that the notation does not have. */
-export function tokensOf(text: string): Result<readonly Token[]> {
+export interface Tokens {
+  readonly tokens: readonly Token[];
+  readonly problems: readonly Problem[];
+}
+
+/**
+ * A comment or pragma that is never closed ends the text where it begins; a text that is never closed is none,
+ * and a character that the notation does not have is a sign that fits nowhere, so that each costs what it stands in.
+ */
+export function tokensOf(text: string): Tokens {
   const tokens: Token[] = [];
+  const problems: Problem[] = [];
   let before: Remark[] = [];
   let [at, line, lineAt] = [0, 1, 0];
   const here = (): string => `line ${line}, column ${at - lineAt + 1}`;
@@ -58,8 +67,8 @@ export function tokensOf(text: string): Result<readonly Token[]> {
     }
     if (text.startsWith('(*', at) || text.startsWith('/*', at) || char === '{') {
       const end = closing(text, at);
-      if (end < 0)
-        return fail('not-closed', `A ${char === '{' ? 'pragma' : 'comment'} is never closed.`, 'Close it, or export the declarations again.', here());
+      if (end < 0) problems.push(notClosed(char === '{' ? 'A pragma is never closed' : 'A comment is never closed', here()));
+      if (end < 0) break;
       const inner = char === '{' ? text.slice(at + 1, end - 1) : text.slice(at + 2, end - 2);
       before.push({ kind: char === '{' ? 'pragma' : 'comment', text: inner.replace(/\s+/g, ' ').trim(), line });
       pass(end);
@@ -69,7 +78,11 @@ export function tokensOf(text: string): Result<readonly Token[]> {
       // A $ takes the next character as it is: $' is a quote inside.
       let end = at + 1;
       while (end < text.length && text[end] !== char && text[end] !== '\n') end += text[end] === '$' ? 2 : 1;
-      if (text[end] !== char) return fail('not-closed', 'A text is never closed on its line.', 'Close its quotes.', here());
+      if (text[end] !== char) {
+        problems.push(notClosed('A text is never closed on its line', here()));
+        push('sign', char, 1);
+        continue;
+      }
       push('text', text.slice(at, end + 1), end + 1 - at);
       continue;
     }
@@ -93,18 +106,22 @@ export function tokensOf(text: string): Result<readonly Token[]> {
       push('number', number, number.length);
       continue;
     }
-    const sign = SIGNS.find((s) => text.startsWith(s, at));
-    if (sign === undefined)
-      return fail(
-        'character',
-        `“${String.fromCodePoint(text.codePointAt(at) ?? 0)}” does not belong in declarations.`,
-        'Check that the file is text as IEC 61131-3 writes it.',
-        here(),
-      );
+    const sign = SIGNS.find((s) => text.startsWith(s, at)) ?? String.fromCodePoint(text.codePointAt(at) ?? 0);
+    if (!SIGNS.includes(sign))
+      problems.push({
+        code: 'character',
+        message: `“${sign}” does not belong in declarations.`,
+        remedy: 'Check that the file is text as IEC 61131-3 writes it.',
+        place: here(),
+      });
     push('sign', sign, sign.length);
   }
   push('end', '', 0);
-  return ok(tokens);
+  return { tokens, problems };
+}
+
+function notClosed(message: string, place: string): Problem {
+  return { code: 'not-closed', message: `${message}.`, remedy: 'Close it, or export the declarations again.', place };
 }
 
 /** The end of a comment or pragma that begins here; comments may hold comments (third edition). -1 for none. */
