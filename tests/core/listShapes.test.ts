@@ -112,6 +112,18 @@ describe('rows and columns without headings', () => {
   });
 });
 
+describe('groups that were merged cells', () => {
+  test('are carried down to the rows below, and that is told', () => {
+    const rows = rowsOf('Group,Name,Address,Type\nKiln,a,HR1,INT\n,b,HR2,INT\n,c,HR3,INT\nFans,d,HR4,INT\n,e,HR5,INT\n');
+    expect(rows.map((r) => r.tag?.group)).toEqual(['Kiln', 'Kiln', 'Kiln', 'Fans', 'Fans']);
+    expect(rows[1]?.notes.join()).toContain('carried down');
+  });
+  test('are left empty where most rows have one', () => {
+    const rows = rowsOf('Group,Name,Address,Type\nKiln,a,HR1,INT\n,b,HR2,INT\nFans,d,HR4,INT\n');
+    expect(rows.map((r) => r.tag?.group)).toEqual(['Kiln', '', 'Fans']);
+  });
+});
+
 describe('scales that a list tells', () => {
   const at = (row: UnderstoodRow | undefined, raw: number): number | null =>
     row?.tag?.scale ? asNumber(toEngineering(row.tag.scale, raw).value) : raw;

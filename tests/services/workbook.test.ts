@@ -89,6 +89,19 @@ describe('a workbook', () => {
     );
     expect(without.problems.map((p) => p.code)).toEqual(['missing-column', 'merged-heading']);
   });
+  test('with a group merged over several rows gives it to each of them', async () => {
+    const list = readWorkbook(
+      await workbook({
+        Tags: [
+          ['Group', 'Name', 'Address', 'Type'],
+          [{ value: 'Kiln', rowSpan: 2 }, 'a', '40001', 'INT'],
+          [null, 'b', '40002', 'INT'],
+          ['Fans', 'c', '40003', 'INT'],
+        ],
+      }),
+    );
+    expect(list.rows.map((r) => r.cells.group)).toEqual(['Kiln', 'Kiln', 'Fans']);
+  });
 });
 
 describe('what is no workbook, or one made to harm', () => {

@@ -125,6 +125,7 @@ export function listOfTable(
     rows.push({ row: at + 1, cells: byKey, surplus: Math.max(0, cells.length - width), ...(inUse.length > 0 ? { problems: inUse } : {}) });
   }
   if (rows.length > MAX_LIST_ROWS) return unreadable(format, tooManyRows(rows.length));
+  carryGroupsDown(rows);
   if (rows.length === 0 && problems.length === 0)
     problems.push({
       code: 'no-rows',
@@ -153,6 +154,20 @@ function tooManyRows(count: number): Problem {
 /** The apostrophe that keeps a spreadsheet from taking a text for a formula is none of the text. */
 function withoutGuard(cell: string): string {
   return /^'+[=+@-]/.test(cell) ? cell.slice(1) : cell;
+}
+
+/**
+ * A group that was one merged cell stands in its first row alone, once the sheet is saved as text. Where most rows have
+ * none and the first one has, each belongs to the group above it.
+ */
+function carryGroupsDown(rows: ListRow[]): void {
+  const filled = rows.filter(({ cells }) => cells.group).length;
+  if (filled === 0 || filled > rows.length / 2 || !rows[0]?.cells.group) return;
+  let above = '';
+  for (const [at, row] of rows.entries()) {
+    if (row.cells.group) above = row.cells.group;
+    else rows[at] = { ...row, cells: { ...row.cells, group: above }, notes: [...(row.notes ?? []), `The group ${above} is carried down from above.`] };
+  }
 }
 
 /** The width that most rows have: a last column may stand without a heading. 0 where there is none. */

@@ -9,6 +9,8 @@ const MAX_UNPACKED_BYTES = 600_000_000;
 /** Bytes given to the unpacking at once: between two pieces the sum is looked at. */
 const PIECE = 65_536;
 const MAX_COLUMNS = 200;
+/** Cells that merged ones are carried down to. */
+const MOST_CARRIED = 1_000_000;
 
 export function looksLikeWorkbook(bytes: Uint8Array): boolean {
   return bytes[0] === 0x50 && bytes[1] === 0x4b;
@@ -66,6 +68,7 @@ function worth(list: ReadList): number {
 function sheetList(book: XLSX.WorkBook, sheet: string, sheets: readonly string[], choices: ReadingChoices): ReadList {
   const content = book.Sheets[sheet];
   const table = content ? tableOf(content) : { rows: [], wrong: new Map<number, Map<number, Problem>>() };
+  carryDown(table.rows, content?.['!merges'] ?? []);
   const list = listOfTable('workbook', { rows: table.rows, cellProblems: table.wrong }, choices, { delimiter: '\t', problems: [], sheets, sheet });
   const { headerAt } = list.columns;
   const merged = (content?.['!merges'] ?? []).filter(({ s, e }) => s.r <= headerAt && e.r >= headerAt && e.c > s.c);
@@ -87,6 +90,19 @@ function sheetList(book: XLSX.WorkBook, sheet: string, sheets: readonly string[]
   };
 }
 
+/** A cell that is merged over several rows says the same of each of them. */
+function carryDown(rows: string[][], merges: readonly XLSX.Range[]): void {
+  let carried = 0;
+  for (const { s, e } of merges) {
+    const text = rows[s.r]?.[s.c] ?? '';
+    for (let at = s.r + 1; at <= Math.min(e.r, rows.length - 1) && text !== '' && carried < MOST_CARRIED; at++, carried++) {
+      const row = (rows[at] ??= []);
+      while (row.length <= s.c) row.push('');
+      row[s.c] ||= text;
+    }
+  }
+}
+
 /** 40010.10 kept as a number is 40010.1 for ever: which bit was meant can no longer be known. */
 function splitBit(sheet: XLSX.WorkSheet | undefined, row: number, column: number, address: string): Problem | null {
   const cell = cellAt(sheet, row, column);
@@ -104,7 +120,7 @@ function cellAt(sheet: XLSX.WorkSheet | undefined, row: number, column: number):
   return data?.[row]?.[column];
 }
 
-function tableOf(sheet: XLSX.WorkSheet): Table & { readonly wrong: Map<number, Map<number, Problem>> } {
+function tableOf(sheet: XLSX.WorkSheet): { readonly rows: string[][]; readonly wrong: Map<number, Map<number, Problem>> } {
   const data = (sheet['!data'] ?? []) as (XLSX.CellObject[] | undefined)[];
   const wrong = new Map<number, Map<number, Problem>>();
   const rows = Array.from({ length: data.length }, (_, r) => {
