@@ -128,7 +128,7 @@ async function planner(): Promise<Figure> {
   return { name: 'Of 15 ms, planning 10 000 addresses', ratio: median(took) / 15, wanted: 1, atMost: true, detail };
 }
 
-/** The device's own time is measured on a short request; long ones are foreseen with it. */
+/** The device's own time is measured on a short request; long ones are estimated with it. */
 async function foreseen(): Promise<Figure> {
   const settings = { host: '127.0.0.1', speed: 9600 };
   const rolls = await startRolls(['--speed', '9600']);
@@ -149,7 +149,7 @@ async function foreseen(): Promise<Figure> {
   rolls.child.kill('SIGTERM');
   const detail = `15 registers at 9600 8E1: ${told.toFixed(2)} ms foreseen, ${measured.toFixed(2)} ms measured`;
   return {
-    name: 'Of a tenth, by how much the time on a line differs from what was foreseen',
+    name: 'Of a tenth, by how much the time on a line differs from what was estimated',
     ratio: Math.abs(told / measured - 1) / 0.1,
     wanted: 1,
     atMost: true,

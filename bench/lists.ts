@@ -124,7 +124,7 @@ async function undo(address: string): Promise<number> {
   return performance.now() - begun;
 }
 
-/** The longest task of the page while the list is brought in with it, and for a while after. */
+/** The longest task of the page while the list is imported with it, and for a while after. */
 async function pageBlocked(address: string, path: string): Promise<{ readonly ms: number; readonly words: string }> {
   const browser: Browser = await puppeteer.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
@@ -148,7 +148,7 @@ async function pageBlocked(address: string, path: string): Promise<{ readonly ms
       await (input as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(path);
       await page.waitForFunction((rows) => document.body.innerText.includes(`${rows} rows understood`), { timeout: 120_000 }, ROWS);
       await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Bring') && !b.disabled)?.click());
-      await page.waitForFunction(() => document.body.innerText.includes('brought in from'), { timeout: 120_000 });
+      await page.waitForFunction(() => document.body.innerText.includes('imported from'), { timeout: 120_000 });
       await rest(8000);
       const longest = await page.evaluate(() => (window as unknown as { longest: number }).longest);
       await undo(address);

@@ -331,7 +331,7 @@ export async function onQuietMachine(measure: (n: number) => Promise<number>): P
   }
 }
 
-/** @param n how many such lists were brought in before */
+/** @param n how many such lists were imported before */
 async function importRows(address: string, rows: number, n: number): Promise<void> {
   const { devices } = (await (await fetch(`${address}/api/v1/project`)).json()) as { devices: { id: string }[] };
   const text = `Name,Address,Type\n${Array.from({ length: rows }, (_, i) => `imported_${n}_${i},HR${20_000 + n * rows + i},UINT`).join('\n')}`;

@@ -192,7 +192,7 @@ describe('other machines', () => {
     const context = await browser.createBrowserContext();
     const phone = Screen.of(await context.newPage());
     await phone.page.goto(lan(), { waitUntil: 'domcontentloaded' });
-    await phone.fill('What joins', 'phone of R. Vale');
+    await phone.fill('Name of the phone or panel', 'phone of R. Vale');
     await phone.fill('Code', code === '12345678' ? '87654321' : '12345678');
     await phone.press('Join');
     await phone.sees('That is not the code that is shown.');
@@ -238,7 +238,7 @@ describe('the project as a file', () => {
     const input = (await bench.field('Project file', 'dialog')) as unknown as { uploadFile(path: string): Promise<void> };
     await input.uploadFile(file);
     await bench.sees('oat_total (unit)', '[data-differs="tag"]');
-    await bench.press('Bring it in', 'dialog');
+    await bench.press('Import it', 'dialog');
     await until('it is back', async () => (await bench.cell('oat_total', 'unit')) === 'kg');
     await (await bench.find('[data-tag="oat_total"] [data-column="name"]')).click();
     await undo(bench);

@@ -77,7 +77,7 @@ describe('from nothing', () => {
     await bench.fill('Port', pair.near, 'dialog');
     await bench.press('Make link', 'dialog');
     await bench.sees('connected');
-    await bench.press('Find who answers');
+    await bench.press('Discover devices');
     await bench.fill('To unit', '4', 'dialog');
     await bench.press('Begin', 'dialog');
     await bench.sees('FLAKER 3', 'dialog [data-found="3"]');
@@ -107,7 +107,7 @@ describe('from nothing', () => {
 
 /** Finds who answers on a link, and makes a device of the one that is expected. */
 async function findUnit(link: string, from: number, to: number, unit: number): Promise<void> {
-  await bench.press('Find who answers', `section[aria-label="Link ${link}"]`);
+  await bench.press('Discover devices', `section[aria-label="Link ${link}"]`);
   await bench.fill('From unit', String(from), 'dialog');
   await bench.fill('To unit', String(to), 'dialog');
   await bench.press('Begin', 'dialog');
@@ -256,7 +256,7 @@ describe('what passes over a line', () => {
     expect(capture.subarray(0, 4).toString('hex')).toBe('a1b2c3d4');
   });
   test('is planned, with its use and what would help', async () => {
-    await bench.press('Plan of the bus', 'section[aria-label="Link Link of LINE"]');
+    await bench.press('Bus load', 'section[aria-label="Link Link of LINE"]');
     await bench.sees('19200 8E1');
     await bench.sees('Every group is read in its period.');
     await bench.find('section[aria-label^="LINE, every"]');

@@ -75,7 +75,7 @@ describe.each(WRITTEN_FORMATS)('a list as %s', (format: WrittenFormat) => {
   test('comes in from a file, and its tags are read', async () => {
     await choose(file, await listFile(format, first(format)));
     await bench.sees('5 rows understood', '[data-preview-count]');
-    await bench.press('Bring 5 tags in');
+    await bench.press('Import 5 tags');
     await until('it is in', async () => (await named('press')) !== undefined);
     const id = (await named('speed'))?.id ?? '';
     await until('its value is read', async () => (await qualityOf(id)) === 'good');
@@ -94,7 +94,7 @@ describe.each(WRITTEN_FORMATS)('a list as %s', (format: WrittenFormat) => {
     await bench.find(`[data-tag="${format}_gone"]`);
     await part('New');
     await bench.find(`[data-tag="${format}_added"]`);
-    await bench.press('Bring 5 changes in');
+    await bench.press('Import 5 changes');
     await until('it is in', async () => (await named('added')) !== undefined);
     expect([(await named('new'))?.id, (await named('gone'))?.id, (await named('batch'))?.type]).toEqual([before?.id, undefined, 'STRING(10)']);
   });
@@ -102,7 +102,7 @@ describe.each(WRITTEN_FORMATS)('a list as %s', (format: WrittenFormat) => {
     await choose(file, await listFile(format, second(format), '2'), `New version of ${file}`);
     await bench.sees('Changed\n1', '[role=tablist]');
     await tick(`Accept the other type of ${format}_batch`);
-    await bench.press('Bring 1 change in');
+    await bench.press('Import 1 change');
     await until('the length is taken', async () => (await named('batch'))?.type === 'STRING(20)');
     for (let i = 0; i < 2; i++) await fetch(`${server.address}/api/v1/undo`, { method: 'POST' });
     expect(
@@ -135,30 +135,30 @@ ${more}END_VAR
     await choose('stands.st', text(''));
     await bench.sees('7 rows understood', '[data-preview-count]');
     await bench.sees('This list may be old', '[data-old-list]');
-    await bench.press('What is brought in');
+    await bench.press('Selection');
     await bench.sees('6 of 6', '[role=tree]');
     await (await bench.find('button[aria-pressed]')).click();
-    await bench.sees('1 left out', '[data-preview-count]');
+    await bench.sees('1 excluded', '[data-preview-count]');
     await (await bench.find('button[aria-label="Open Stands"]')).click();
     await tick('Bring Stands[2].* in');
-    await bench.sees('4 left out', '[data-preview-count]');
-    await bench.press('How it is read');
-    await bench.choose('Members of structures lie', 'words');
+    await bench.sees('4 excluded', '[data-preview-count]');
+    await bench.press('Reading options');
+    await bench.choose('Structure layout', 'words');
     await bench.sees('HR24', '[data-row]');
-    await bench.press('Bring 3 tags in');
+    await bench.press('Import 3 tags');
     await until('they are in', async () => (await tags()).some((t) => t.name === 'Stands[1].Gap' && t.address === 'HR24'));
   });
   test('the rule brings new members in by itself', async () => {
     await choose('stands.st', text('').replace('Mode : UINT', 'Hours : UDINT;\n    Mode : UINT'), 'New version of stands.st');
-    await bench.press('Bring 2 changes in');
+    await bench.press('Import 2 changes');
     await until('the new one is in', async () => (await tags()).some((t) => t.name === 'Stands[1].Hours'));
     expect((await tags()).some((t) => t.name.startsWith('Stands[2]') || t.name === 'Line2_temp_tmp')).toBe(false);
   });
   test('any two versions can be compared', async () => {
     await bench.go('Lists');
     await (await bench.find('tr:has(input[aria-label="New version of stands.st"]) button')).click();
-    await until('both are listed', async () => (await bench.page.$$('[aria-label="Lists brought in"] li')).length === 2);
-    for (const box of await bench.page.$$('[aria-label="Lists brought in"] li input')) await box.click();
+    await until('both are listed', async () => (await bench.page.$$('[aria-label="Lists imported"] li')).length === 2);
+    for (const box of await bench.page.$$('[aria-label="Lists imported"] li input')) await box.click();
     await bench.press('Compare the two');
     await bench.sees('stands.st', '[data-compared]');
     await part('New');
@@ -193,7 +193,7 @@ describe('a device that lists its own tags', () => {
   test('is asked, and what it lists comes in like any other list', async () => {
     await bench.press('Ask KILN for its tags');
     await bench.sees('4 rows understood', '[data-preview-count]');
-    await bench.press('Bring 4 tags in');
+    await bench.press('Import 4 tags');
     await until('they are in', async () => (await tags()).some((t) => t.name === 'own.batch_time'));
     const id = (await tags()).find((t) => t.name === 'own.mode')?.id ?? '';
     await until('its value has a name', async () => {

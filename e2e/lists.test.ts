@@ -51,7 +51,7 @@ const secondVersion = (): string =>
 describe('the second version of a list', () => {
   test('shows each kind of change, and what uses the tags', async () => {
     await choose('kiln-process.csv', secondVersion());
-    await bench.sees('Bring 5 changes in');
+    await bench.sees('Import 5 changes');
     await bench.sees('Renamed or moved?\n1', '[role=tablist]');
     await bench.sees('bed_temp_infeed', '[data-tag="bed_temp_in"]');
     await bench.sees('a scale', '[data-tag="bed_temp_in"]');
@@ -68,21 +68,21 @@ describe('the second version of a list', () => {
     const before = await tags();
     await part('Renamed or moved?');
     await tick('bed_temp_in became bed_temp_infeed');
-    await bench.press('Bring 4 changes in');
-    await bench.sees('brought in again');
+    await bench.press('Import 4 changes');
+    await bench.sees('imported again');
     const after = await tags();
     const idOf = (all: typeof after, name: string): string | undefined => all.find((t) => t.name === name)?.id;
     expect(idOf(after, 'bed_temp_infeed')).toBe(idOf(before, 'bed_temp_in'));
     expect(after.find((t) => t.name === 'bed_temp_mid')?.type).toBe('INT');
     expect([idOf(after, 'steam_flow'), idOf(after, 'steam_press_sp')]).toEqual([undefined, idOf(before, 'steam_press_sp')]);
     await bench.press('Versions');
-    await until('both versions are listed', async () => (await bench.page.$$('[aria-label="Lists brought in"] li')).length === 2);
+    await until('both versions are listed', async () => (await bench.page.$$('[aria-label="Lists imported"] li')).length === 2);
   });
   test('the same file again tells what was held back, and accepting it takes it', async () => {
     await choose('kiln-process.csv', secondVersion(), 'New version of kiln-process.csv');
     await bench.sees('Changed\n1', '[role=tablist]');
     await tick('Accept the other type of bed_temp_mid');
-    await bench.press('Bring 1 change in');
+    await bench.press('Import 1 change');
     await until('the type is taken', async () => (await tags()).find((t) => t.name === 'bed_temp_mid')?.type === 'DINT');
   });
   test('undo takes each import back as a whole', async () => {
@@ -105,7 +105,7 @@ describe('the second version of a list', () => {
 });
 
 describe('a list of another kind', () => {
-  test('in Windows-1252 with German headings below a title, a bad row left out by a tick', async () => {
+  test('in Windows-1252 with German headings below a title, a bad row excluded by a tick', async () => {
     const text =
       'Export;;;\n\nBezeichner;Adresse;Datentyp;Bemerkung\nLuefter;40401;UINT;Lüfter über dem Ofen für die Kühlung\nFalsch;40402;NOPE;Größe\n';
     await choose('antriebe.csv', iconv.encode(text, 'windows-1252'));
@@ -113,7 +113,7 @@ describe('a list of another kind', () => {
     await bench.sees('Lüfter über dem Ofen', '[data-accented]');
     expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Bring') && !b.disabled).length)).toBe(0);
     await (await bench.find('[role=alert] input[type=checkbox]')).click();
-    await bench.press('Bring 1 tags in');
+    await bench.press('Import 1 tags');
     await until('it is there', async () => (await tags()).some((t) => t.name === 'Luefter' && t.comment.startsWith('Lüfter über')));
   });
   test('without headings the columns can be chosen', async () => {
@@ -123,20 +123,20 @@ describe('a list of another kind', () => {
     await bench.sees('2 rows understood', '[data-preview-count]');
     await bench.press('Discard');
   });
-  test('a rule brings in what fits, now and by itself in the next version', async () => {
+  test('a rule imports what fits, now and by itself in the next version', async () => {
     const rows = (more: string): string => `Name,Address,Type\nL2.a,40601,INT\nL2.a_tmp,40602,INT\nL3.b,40603,INT\n${more}`;
     await choose('lines.csv', rows(''));
-    await bench.press('What is brought in');
-    await bench.fill('Bring in only', 'L2.*');
+    await bench.press('Selection');
+    await bench.fill('Include', 'L2.*');
     await bench.page.keyboard.press('Enter');
-    await bench.sees('1 left out', '[data-preview-count]');
-    await bench.fill('But not', '*_tmp');
+    await bench.sees('1 excluded', '[data-preview-count]');
+    await bench.fill('Exclude', '*_tmp');
     await bench.page.keyboard.press('Enter');
-    await bench.sees('2 left out', '[data-preview-count]');
-    await bench.press('Bring 1 tags in');
+    await bench.sees('2 excluded', '[data-preview-count]');
+    await bench.press('Import 1 tags');
     await bench.sees('lines.csv', 'table');
     await choose('lines.csv', rows('L2.c,40604,INT\n'), 'New version of lines.csv');
-    await bench.press('Bring 1 change in');
+    await bench.press('Import 1 change');
     await until('the new one is in', async () => (await tags()).some((t) => t.name === 'L2.c'));
     expect((await tags()).some((t) => t.name === 'L3.b' || t.name === 'L2.a_tmp')).toBe(false);
   });
@@ -157,9 +157,9 @@ describe('a hundred thousand rows', () => {
     const before = (await tags()).length;
     await choose('big.csv', big);
     await bench.sees('100000 rows understood', '[data-preview-count]');
-    await bench.press('Bring 100000 tags in');
+    await bench.press('Import 100000 tags');
     await bench.find('progress');
-    await until('they are in', async () => (await bench.text('body')).includes('100000 tags brought in from big.csv'), 180_000);
+    await until('they are in', async () => (await bench.text('body')).includes('100000 tags imported from big.csv'), 180_000);
     expect(await tags()).toHaveLength(before + 100_000);
     await fetch(`${server.address}/api/v1/undo`, { method: 'POST' });
     expect(await tags()).toHaveLength(before);

@@ -69,12 +69,12 @@ describe('from a register to the glass', () => {
     await bench.press('Close', 'dialog');
   });
 
-  test('the list is brought in from a CSV file, and its tags show live values', async () => {
+  test('the list is imported from a CSV file, and its tags show live values', async () => {
     await bench.go('Lists');
     const input = (await bench.field('Tag list file')) as unknown as { uploadFile(path: string): Promise<void> };
     await input.uploadFile(list);
     await bench.sees('52 rows understood', '[data-preview-count]');
-    await bench.press('Bring 52 tags in');
+    await bench.press('Import 52 tags');
     await bench.sees('kiln-process.csv', 'table');
     await bench.go('Map');
     await bench.fill('Find tags', 'bed_temp');
@@ -115,7 +115,7 @@ describe('from a register to the glass', () => {
     await bench.fill('Raw value', '11248');
     // Common practice: raw 0…27648 to 0…150, 11248 (2BF0h) is 61.0.
     await bench.sees('61.0 °C', '[data-calculated="eng"]');
-    await bench.press('Keep scale');
+    await bench.press('Apply scale');
     await until('the strip shows the set point', async () => (await bench.text('[data-strip="bed_temp_sp"] [data-stage="4"]')).includes('104.0 °C'));
   });
 
@@ -124,7 +124,7 @@ describe('from a register to the glass', () => {
     await bench.press('Make a panel');
     await bench.press('Number entry');
     await bench.sees('104.0', '[data-kind="entry"]');
-    await bench.press('Number', '[aria-label="Put on the page"]');
+    await bench.press('Number', '[aria-label="Add to the page"]');
     await bench.page.waitForFunction(
       () => document.querySelector<HTMLElement>('[role=group][aria-label^="Settings of"] strong')?.innerText === 'Number',
     );

@@ -59,5 +59,5 @@ The demo is open at ${server.told.address}
 Quern Hollow, line 2. A simulated kiln speaks Modbus TCP on 127.0.0.1:${kiln.modbusPort}, and tells what it really
 holds on its control channel at http://127.0.0.1:${kiln.controlPort}/values. Eight simulated flaking stands share a
 serial line behind a gateway on 127.0.0.1:${rolls.modbusPort}; their control channel is on port ${rolls.controlPort}.
-One list is left to bring in: demo/kiln-drives.csv. Two tags are mapped wrongly, for the checks to find.
+One list is left to import: demo/kiln-drives.csv. Two tags are mapped wrongly, for the checks to find.
 Ctrl-C ends everything; --fresh begins anew.`);

@@ -89,7 +89,7 @@ try {
   await open('/lists');
   await (await page.$('input[type=file]')).uploadFile(join(root, 'docs/formats/examples/stands.st'));
   await page.waitForSelector('[data-preview-count]');
-  await press('What is brought in');
+  await press('Selection');
   await click('[role=tree] button');
   await rest(500);
   await shoot('lists');

@@ -242,6 +242,8 @@ export interface DeviceSession {
   test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage>;
   /** Reads where a reference may lead, in every way to count and to ask; for a value that is known from elsewhere. */
   sight?(reference: string, context: CallContext): Promise<Result<readonly Sighting[]>>;
+  /** Whether the device answers at all, for one of which nothing is read. Null when it does. */
+  isThere?(context: CallContext): Promise<DriverFault | null>;
   /** What the device says of itself; `revision` is the version of its program. */
   identify?(context: CallContext): Promise<Result<Readonly<Record<string, string>>>>;
   browse?(path: string, context: CallContext): Promise<Result<readonly BrowsedNode[]>>;

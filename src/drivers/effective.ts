@@ -32,7 +32,7 @@ export function effectiveSignal({ tag, scale, device, link }: TagSettings): Resu
   const type = parseDataType(tag.type);
   if (!type.ok) return { ok: false, problem: { ...type.problem, place: 'type' } };
   if (tag.address === '')
-    return fail('no-address', 'Its list gives it no address yet.', 'Bring in a list that has one, or give it one in Map.', 'address');
+    return fail('no-address', 'Its list gives it no address yet.', 'Import a list that has one, or give it one in Map.', 'address');
   const address = driver.notation.parse(tag.address, type.value, device.dialect);
   if (!address.ok) return { ok: false, problem: { ...address.problem, place: 'address' } };
   const order = tag.order === '' ? ok(driver.defaultOrder(device.dialect, type.value)) : parseOrder(tag.order, type.value);

@@ -58,6 +58,9 @@ const AT_ONCE = 10_000;
 /** Reading a group takes what it takes on a slow line: nobody gains when it is thrown away. */
 const READ_DEADLINE_MS = Infinity;
 
+/** How often a device without tags is asked whether it answers. */
+const ASK_EVERY_MS = 5000;
+
 /** How often the age of values is looked at. */
 const AGE_EVERY_MS = 1000;
 /** A group whose beat is this much longer than its period is told to be too slow. */
@@ -81,7 +84,7 @@ export class DeviceRunner {
   #fault: DriverFault | null = null;
   #lastAnswerAt: number | null = null;
   #life: LifeCounter | null = null;
-  /** The life counter's last other value, and since when it is there. */
+  /** The heartbeat's last other value, and since when it is there. */
   #lifeSeen: { readonly raw: unknown; readonly since: number } | null = null;
   /** Why the controller is taken to have stopped. */
   #stopped: string | undefined;
@@ -214,6 +217,11 @@ export class DeviceRunner {
       }
       const next = this.#groups.reduce<ScanGroup | null>((soonest, g) => (soonest === null || g.due < soonest.due ? g : soonest), null);
       const wait = next === null || this.#isPaused ? Infinity : next.due - this.#clock.now();
+      if (next === null && !this.#isPaused && this.#session.isThere) {
+        await this.#askWhetherThere();
+        if (!this.#isStale && !this.#isClosed) await this.#sleep(ASK_EVERY_MS);
+        continue;
+      }
       if (next === null || wait > 0) {
         await this.#sleep(wait);
         continue;
@@ -230,6 +238,15 @@ export class DeviceRunner {
       // The beat is kept; what was missed is not made up for.
       next.due = Math.max(next.due + next.periodMs, this.#clock.now());
     }
+  }
+
+  /** A device of which nothing is read is asked now and then whether it answers. */
+  async #askWhetherThere(): Promise<void> {
+    const context = { signal: this.#stop.signal, deadline: Infinity };
+    const fault = (await this.#session.isThere?.(context)) ?? null;
+    if (this.#isClosed || this.#isPaused) return;
+    this.#fault = fault;
+    if (fault === null) this.#lastAnswerAt = this.#clock.now();
   }
 
   /** Tags that change meanwhile are seen: groups are stale again then. */
@@ -291,7 +308,7 @@ export class DeviceRunner {
     if (tagId === this.#life?.tagId) this.#watchLife(tag, arrival.at);
   }
 
-  /** A life counter that stands still for too long makes every value of the device uncertain. */
+  /** A heartbeat that stands still for too long makes every value of the device uncertain. */
   #watchLife(tag: ScannedTag, at: number): void {
     const raw = this.#live.get(tag.tagId)?.raw ?? null;
     if (raw === null || !this.#life) return;
@@ -302,7 +319,7 @@ export class DeviceRunner {
     }
     // A counter that is read seldom is given the readings it needs to be seen moving.
     const allowed = Math.max(this.#life.seconds * 1000, 2.5 * tag.periodMs);
-    if (at - this.#lifeSeen.since > allowed) this.#setStopped(`its life counter stands still for more than ${Math.round(allowed / 1000)} s`);
+    if (at - this.#lifeSeen.since > allowed) this.#setStopped(`its heartbeat stands still for more than ${Math.round(allowed / 1000)} s`);
   }
 
   #setStopped(stopped: string | undefined): void {

@@ -24,7 +24,7 @@ interface Measured {
   readonly isMeasured: boolean;
 }
 
-interface Foreseen {
+interface Estimated {
   readonly groups: readonly BusGroup[];
   readonly use: number;
 }
@@ -63,7 +63,7 @@ export class BusService {
     dialectOf: (device: Device) => Settings,
     measured: ReadonlyMap<string, Measured>,
     periodOf: (tag: Tag) => number = (tag) => tag.periodMs,
-  ): Foreseen {
+  ): Estimated {
     const groups: (Omit<BusGroup, 'reachedMs'> & { readonly load: LoadGroup })[] = [];
     for (const device of devices) {
       const dialect = dialectOf(device);
@@ -140,11 +140,11 @@ export class BusService {
     link: Link,
     devices: readonly Device[],
     measured: ReadonlyMap<string, Measured>,
-    now: Foreseen,
+    now: Estimated,
   ): readonly BusAdvice[] {
     const advice: BusAdvice[] = [];
-    const offer = (what: string, then: Foreseen): void => {
-      const faster = (f: Foreseen): number => f.groups.reduce((sum, g) => sum + (g.reachedMs ?? g.periodMs) / g.periodMs, 0);
+    const offer = (what: string, then: Estimated): void => {
+      const faster = (f: Estimated): number => f.groups.reduce((sum, g) => sum + (g.reachedMs ?? g.periodMs) / g.periodMs, 0);
       const isQuicker = faster(now) - faster(then) > 0.05 * now.groups.length;
       if (now.use - then.use > WORTH || (isQuicker && now.use >= 0.99))
         advice.push({ what, use: then.use, missing: then.groups.filter(isMissed).length });

@@ -101,7 +101,7 @@ export class CheckService {
     return known !== undefined && (known.at >= proof.at || (!known.isElsewhere && this.#placed(proof).isElsewhere));
   }
 
-  /** Records a proof: one of this installation, or one that was brought in from elsewhere. */
+  /** Records a proof: one of this installation, or one that was imported from elsewhere. */
   async addProof(proof: StoredProof): Promise<Proof> {
     const placed = this.#placed(proof);
     await this.#records.addProof({ ...proof, madeIn: placed.isElsewhere ? placed.madeIn : null });

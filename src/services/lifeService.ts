@@ -1,5 +1,5 @@
 /**
- * A life counter of our own for a controller to watch: written every second while the device is open for automatic
+ * A heartbeat of our own for a controller to watch: written every second while the device is open for automatic
  * rules. Its many writes are one entry of the log, completed when they end.
  */
 import { v7 as uuid } from 'uuid';
@@ -57,14 +57,14 @@ export class LifeService {
   #beat(): void {
     const devices = new Map(this.#model.all('device').flatMap((d) => (d.ownLifeTagId === null ? [] : [[d.id, d]])));
     for (const [id, running] of this.#running)
-      if (devices.get(id)?.ownLifeTagId !== running.tagId) this.#follow(this.#end(id, running, 'The life counter was taken away.'));
+      if (devices.get(id)?.ownLifeTagId !== running.tagId) this.#follow(this.#end(id, running, 'The heartbeat was taken away.'));
     for (const device of devices.values()) this.#follow(this.#write(device));
   }
 
   /** What cannot be logged is not counted on; it is tried again with the next beat. */
   #follow(work: Promise<void>): void {
     const followed: Promise<void> = work
-      .catch((error: unknown) => console.error('A life counter could not be kept:', error))
+      .catch((error: unknown) => console.error('A heartbeat could not be kept:', error))
       .finally(() => this.#underWay.delete(followed));
     this.#underWay.add(followed);
   }
@@ -102,7 +102,7 @@ export class LifeService {
       sent: toJson(0),
       held: null,
       state: 'sent',
-      note: `Life counter, written every ${EVERY_MS / 1000} s.`,
+      note: `Heartbeat, written every ${EVERY_MS / 1000} s.`,
     };
     const running: Running = { record, tagId, count: 0, next: 0, busy: true, lastProblem: '' };
     this.#running.set(device.id, running);
@@ -118,7 +118,7 @@ export class LifeService {
   async #end(deviceId: string, running: Running, why: string): Promise<void> {
     if (this.#running.get(deviceId) !== running) return;
     this.#running.delete(deviceId);
-    const note = `Life counter, written ${running.count} times, every ${EVERY_MS / 1000} s.${running.lastProblem} Ended: ${why}`;
+    const note = `Heartbeat, written ${running.count} times, every ${EVERY_MS / 1000} s.${running.lastProblem} Ended: ${why}`;
     await this.#records.completeWrite(
       running.record.id,
       running.lastProblem ? 'unknown' : 'done',

@@ -1,4 +1,4 @@
-/** Takes the whole project out to a file, and brings one in as a single change that can be undone. */
+/** Exports the whole project to a file, and imports one as a single change that can be undone. */
 import type { Applied } from '@/core/project/snapshot.ts';
 import { compareProject, readProjectFile, writeProjectFile, type Difference } from '@/core/projectFile/projectFile.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
@@ -32,7 +32,7 @@ export class ProjectFileService {
     return { name: snapshot.project.name, zip: writeProjectFile(snapshot, this.#projects.time) };
   }
 
-  /** What bringing the file in would do; nothing is changed. */
+  /** What importing the file would do; nothing is changed. */
   async preview(zip: Uint8Array): Promise<Result<ProjectFilePreview>> {
     const file = readProjectFile(zip);
     if (!file.ok) return file;
@@ -48,7 +48,7 @@ export class ProjectFileService {
     const file = readProjectFile(zip);
     if (!file.ok) return file;
     const { changes } = compareProject(this.#snapshot(), file.value);
-    const label = `project ${file.value.name} brought in`.slice(0, 200);
+    const label = `project ${file.value.name} imported`.slice(0, 200);
     const done = changes.length > 0 ? await this.#projects.execute({ id: commandId, label, changes }, 'engineer') : null;
     if (done && !done.ok) return done;
     const news = file.value.proofs.filter((p) => !this.#checks.knows(p));

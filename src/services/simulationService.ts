@@ -133,7 +133,7 @@ export class SimulationService {
       }
       devices.push({ unit: Number(device.settings.unit ?? 1), name: device.name, tags });
     }
-    if (devices.every((d) => d.tags.length === 0)) return fail('nothing-to-simulate', 'No device of this link has tags.', 'Bring a list in first.');
+    if (devices.every((d) => d.tags.length === 0)) return fail('nothing-to-simulate', 'No device of this link has tags.', 'Import a list first.');
     const real = link.real ?? link;
     const isLine = real.driver === 'modbus-serial' || real.driver === 'modbus-gateway';
     return ok({ form: isLine ? 'rtu' : 'tcp', speed: Number(real.settings.speed ?? 19_200), devices });

@@ -1,4 +1,4 @@
-/** Every version of a list as it was brought in. Versions are only ever added. */
+/** Every version of a list as it was imported. Versions are only ever added. */
 import type { ListVersion } from '@/core/taglist/draft.ts';
 import type { Database } from './database.ts';
 import type { Statement } from './protocol.ts';

@@ -179,7 +179,7 @@ describe('a project file', () => {
 });
 
 describe('a list that goes out', () => {
-  test('can be brought in again', () => {
+  test('can be imported again', () => {
     const list = readDelimited(writeList(snapshot.tags));
     expect(list.problems).toEqual([]);
     expect(list.rows[0]?.cells).toMatchObject({

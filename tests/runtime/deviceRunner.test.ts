@@ -139,7 +139,7 @@ describe('a device that falls silent', () => {
   });
 });
 
-describe('a controller whose life counter stands still', () => {
+describe('a controller whose heartbeat stands still', () => {
   test('still answers, so its values are marked uncertain, and are good again when it runs on', async () => {
     let count = 0;
     device.registers = (canonical) => (canonical === 'HR9' ? count : 7);

@@ -135,12 +135,12 @@ describe('what is said of links and devices', () => {
     await clock.pass(50);
     expect(level()).toBe('good');
   });
-  test('a controller whose life counter stands still answers, and is said to stand still', async () => {
+  test('a controller whose heartbeat stands still answers, and is said to stand still', async () => {
     change({ kind: 'device', id: DEVICE, set: { lifeTagId: TAG, lifeSeconds: 1 } });
     await clock.pass(3000);
     expect(engine.deviceStatus().find((d) => d.deviceId === DEVICE)).toMatchObject({
       state: 'stopped',
-      detail: 'its life counter stands still for more than 1 s',
+      detail: 'its heartbeat stands still for more than 1 s',
     });
     change({ kind: 'device', id: DEVICE, set: { lifeTagId: null } });
     expect(level()).toBe('good');

@@ -75,7 +75,7 @@ describe('the newest samples', () => {
     live.arrive('a', plain, wire(50), { torn: true }, 10, 1);
     live.reinterpret('a', narrow);
     expect(live.get('a')).toMatchObject({ eng: 50, at: 10, quality: { reason: 'out-of-range' } });
-    live.reinterpret('a', plain, { stopped: 'its life counter stands still' });
+    live.reinterpret('a', plain, { stopped: 'its heartbeat stands still' });
     expect(live.get('a')?.quality.reason).toBe('stopped');
     live.reinterpret('a', plain, { stopped: undefined });
     expect(live.get('a')?.quality.reason).toBe('torn');

@@ -138,7 +138,7 @@ describe('a change of the project', () => {
   });
 });
 
-describe('a list brought in', () => {
+describe('a list imported', () => {
   const rows = (n: number): string => Array.from({ length: n }, (_, i) => `t${i},HR${i},INT`).join('\n');
   test('one bad row keeps all out; corrected, all come in as one change with one undo', async () => {
     const request = { sourceId: uuid(), deviceId: small.deviceId, fileName: 'list.csv' };

@@ -282,9 +282,9 @@ describe('the plan of a bus', () => {
     );
     // To a tenth where nothing else runs (`npm run bench -- lines`); here a machine that is held up for a moment answers late,
     // which passes. A wrong foresight does not.
-    const isNear = (foreseen: number, measured: number | null): boolean => Math.abs(foreseen - (measured ?? 0)) < 0.4 * foreseen;
+    const isNear = (estimated: number, measured: number | null): boolean => Math.abs(estimated - (measured ?? 0)) < 0.4 * estimated;
     await until(
-      'what is measured agrees with what is foreseen',
+      'what is measured agrees with what is estimated',
       () => {
         const now = bench.services.buses.plan(linkId);
         if (!now.ok || !isNear(now.value.use, now.value.measuredUse)) return false;

@@ -246,7 +246,7 @@ describe('a list that comes again', () => {
 });
 
 describe('a list on its way in', () => {
-  test('bad rows keep it out unless they are left out, and what such a row brought before stays', async () => {
+  test('bad rows keep it out unless they are excluded, and what such a row brought before stays', async () => {
     await bring(list('a,40010,INT,,,,', 'b,40011,INT,,,,'));
     const text = list('a,40010,NOPE,,,,', 'b,40012,INT,,,,', 'c,40013,INT,,,,');
     const { id, summary } = await open(text);

@@ -121,7 +121,7 @@ describe('a list of hundreds of tags', () => {
     await survives();
   }, 60_000);
 
-  test('that was undone can be brought in again, and another change leaves nothing of the first', async () => {
+  test('that was undone can be imported again, and another change leaves nothing of the first', async () => {
     await bring(list(Array.from({ length: COUNT }, (_, i) => row(i))));
     await step('undo');
     await bring(list(Array.from({ length: COUNT }, (_, i) => row(i, 'again'))));

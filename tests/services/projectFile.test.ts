@@ -23,7 +23,7 @@ afterAll(async () => {
 const state = (): unknown => ({ ...bench.services.snapshot(), revision: 0 });
 const name = (): string | undefined => bench.services.model.get('tag', small.tagId)?.name;
 
-describe('a project taken out and brought in', () => {
+describe('a project exported and imported', () => {
   test('beside a project that went on is compared, replaces it as one change, and undo goes back', async () => {
     const { projectFiles, projects } = bench.services;
     await bench.change('scale', [{ kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: -1 } } }]);

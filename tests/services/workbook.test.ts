@@ -6,7 +6,12 @@ import { readAny } from '@/services/lists/readAny.ts';
 import { readWorkbook } from '@/services/lists/workbook.ts';
 
 type Cell =
-  string | number | boolean | null | { readonly value: string; readonly type: 'Formula' } | { readonly value: string; readonly columnSpan: number };
+  | string
+  | number
+  | boolean
+  | null
+  | { readonly value: string; readonly type: 'Formula' }
+  | { readonly value: string; readonly columnSpan?: number; readonly rowSpan?: number };
 async function workbook(sheets: Readonly<Record<string, readonly (readonly Cell[])[]>>): Promise<Uint8Array> {
   const cell = (c: Cell): unknown =>
     c === null

@@ -375,7 +375,7 @@ describe('a button that is held', () => {
   });
 });
 
-describe('our own life counter', () => {
+describe('our own heartbeat', () => {
   test('is counted up while the device is open for rules, as one entry of the log', async () => {
     await bench.change('life', [{ kind: 'device', id: small.deviceId, set: { ownLifeTagId: small.tagId } }]);
     await bench.change('range', [{ kind: 'scale', id: small.tagId, set: null }]);

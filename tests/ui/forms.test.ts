@@ -148,7 +148,7 @@ describe('the log of writes as CSV', () => {
     for (const text of ['=1+1', '+1', '@x', '-cmd', '\t=1']) {
       const [row] = Papa.parse<Record<string, string>>(writesCsv([write({ note: text, who: text })]), { header: true }).data;
       expect(row?.note).toBe(`'${text}`);
-      expect(row?.['opened by']).toBe(`'${text}`);
+      expect(row?.['unlocked by']).toBe(`'${text}`);
     }
   });
 });

@@ -145,7 +145,7 @@ describe('a page and its server', () => {
   test('a bad sample is never shown as a number, an uncertain one is, with its reason', () => {
     beat(1000, [sample(1, 1000, qualityOf('silent', 'No reply.'))]);
     expect(client.view(tag.id)).toMatchObject({ level: 'bad', text: '–', why: 'the device does not answer: No reply.' });
-    beat(1100, [sample(2, 1100, qualityOf('stopped', 'its life counter stands still'))]);
+    beat(1100, [sample(2, 1100, qualityOf('stopped', 'its heartbeat stands still'))]);
     expect(client.view(tag.id)).toMatchObject({ level: 'uncertain', text: '7' });
   });
   test('a channel that ends is opened again by itself, and what is shown is subscribed to again', async () => {

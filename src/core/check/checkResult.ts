@@ -13,7 +13,7 @@ export interface Proof {
   readonly at: string;
   /** The installation of Mill Latch in which it was recorded. */
   readonly madeIn: string;
-  /** It was brought in from another installation: nobody has seen the value of this machine. */
+  /** It was imported from another installation: nobody has seen the value of this machine. */
   readonly isElsewhere: boolean;
   /** What was compared. */
   readonly seen: { readonly sentence: string; readonly value: ValueJson; readonly witness: ValueJson };

@@ -16,7 +16,7 @@ export interface LinkStatus {
 export interface DeviceStatus {
   readonly deviceId: string;
   readonly linkId: string;
-  /** `stopped`: it answers, and its life counter stands still. */
+  /** `stopped`: it answers, and its heartbeat stands still. */
   readonly state: 'answering' | 'stopped' | 'silent' | 'connecting' | 'offline';
   readonly detail: string;
   /** It answers, and its line is too slow for the scan periods; null when it keeps them. */

@@ -115,16 +115,16 @@ export interface Element {
   readonly h: number;
   readonly settings: ElementSettings;
 }
-/** A tag list that was brought in. */
+/** A tag list that was imported. */
 export interface Source {
   readonly id: string;
   readonly deviceId: string;
   readonly fileName: string;
   readonly importedAt: string;
   readonly rowCount: number;
-  /** The version of the list that the tags stand at; null for one that was brought in before versions were kept. */
+  /** The version of the list that the tags stand at; null for one that was imported before versions were kept. */
   readonly versionId: string | null;
-  /** How it is read and what is chosen of it: the recipe for its next version. */
+  /** Reading options and what is chosen of it: the recipe for its next version. */
   readonly choices: DraftChoices;
 }
 
@@ -216,7 +216,7 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
     identityTagId: id().nullable().defined(),
     identity: words('The identity', 200).defined(),
     lifeTagId: id().nullable().defined(),
-    lifeSeconds: whole('The time a life counter may stand still', 1, 3600).defined(),
+    lifeSeconds: whole('The time a heartbeat may stand still', 1, 3600).defined(),
     ownLifeTagId: id().nullable().defined(),
   }),
   source: object({

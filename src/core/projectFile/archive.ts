@@ -28,26 +28,26 @@ export function packTexts(texts: Texts, { format, version }: ArchiveKind): Uint8
 }
 
 export function unpackTexts(zip: Uint8Array, kind: ArchiveKind): Result<Texts> {
-  if (zip.length === 0) return fail('empty', 'The file is empty.', 'Take the project out again.');
+  if (zip.length === 0) return fail('empty', 'The file is empty.', 'Export the project again.');
   if (zip.length > MAX_ARCHIVE_BYTES) return fail('too-large', `The file is larger than ${MAX_ARCHIVE_BYTES / 1_000_000} MB.`);
   const unpacked = unpack(zip, kind);
   if (!unpacked.ok) return unpacked;
   const { [MANIFEST]: manifestText, ...texts } = unpacked.value;
   const manifest = parse(manifestText ?? '');
   if (manifest?.format !== kind.format)
-    return fail('not-ours', 'This zip is no project file of Mill Latch.', 'Choose a file that was taken out with “Take the project out”.');
+    return fail('not-ours', 'This zip is no project file of Mill Latch.', 'Choose a file that was exported with “Export the project”.');
   if (typeof manifest.version !== 'number' || manifest.version > kind.version)
     return fail(
       'newer',
       `The file was written by a newer Mill Latch (version ${String(manifest.version)}, this one knows ${kind.version}).`,
-      'Bring it in with the newer one.',
+      'Import it with the newer one.',
     );
   const wanted = typeof manifest.files === 'object' && manifest.files !== null ? (manifest.files as Record<string, unknown>) : {};
   for (const name of new Set([...Object.keys(wanted), ...Object.keys(texts)])) {
     const text = texts[name];
-    if (text === undefined) return fail('damaged', `The file lacks ${name}.`, 'It is not complete: take the project out again.', name);
+    if (text === undefined) return fail('damaged', `The file lacks ${name}.`, 'It is not complete: export the project again.', name);
     if (wanted[name] !== digest(text))
-      return fail('damaged', `${name} is not what was taken out.`, 'The file was damaged or edited: take the project out again.', name);
+      return fail('damaged', `${name} is not what was exported.`, 'The file was damaged or edited: export the project again.', name);
   }
   return ok(texts);
 }
@@ -78,7 +78,7 @@ function unpack(zip: Uint8Array, { allowed }: ArchiveKind): Result<Record<string
     const decoder = new TextDecoder('utf-8', { fatal: true });
     return ok(Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name, decoder.decode(bytes)])));
   } catch {
-    return refused ?? fail('not-zip', 'The file is no zip, or it is damaged.', 'Take the project out again.');
+    return refused ?? fail('not-zip', 'The file is no zip, or it is damaged.', 'Export the project again.');
   }
 }
 

@@ -33,7 +33,7 @@ export interface ProjectFile {
 /** A proof as a file has it; where it was made decides whether it is one here. */
 export type FiledProof = Omit<Proof, 'isElsewhere'>;
 
-/** What bringing a file in would do to one kind of thing. */
+/** What importing a file would do to one kind of thing. */
 export interface Difference {
   readonly kind: EntityKind;
   readonly added: readonly string[];
@@ -64,7 +64,7 @@ export function readProjectFile(zip: Uint8Array): Result<ProjectFile> {
   try {
     file = JSON.parse(texts.value['project.json'] ?? '') as Record<string, unknown>;
   } catch {
-    return fail('json', 'project.json is no valid JSON.', 'Take the project out again.', 'project.json');
+    return fail('json', 'project.json is no valid JSON.', 'Export the project again.', 'project.json');
   }
   const entities: { kind: EntityKind; entity: AnyEntity }[] = [];
   for (const kind of ENTITY_KINDS) {

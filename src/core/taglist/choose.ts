@@ -1,4 +1,4 @@
-/** Which rows of a list are brought in: a rule that is kept with its source, so that nothing is chosen again. */
+/** Which rows of a list are imported: a rule that is kept with its source, so that nothing is chosen again. */
 import type { ListTag } from './understand.ts';
 
 export interface ChoosingRule {

@@ -46,7 +46,7 @@ export const COLUMN_WORDS: Readonly<Record<ColumnKey, string>> = {
   factor: 'factor',
   divisor: 'divisor',
   offset: 'offset',
-  period: 'period in ms',
+  period: 'scan period in ms',
   group: 'group',
   comment: 'comment',
   panel: 'marked for panels',
@@ -89,7 +89,7 @@ const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
   offset: words(
     'offset, bias, intercept, zero offset, versatz, verschiebung, nullpunkt, décalage, desplazamiento, scostamento, przesunięcie, オフセット, 偏移',
   ),
-  period: words('period, period ms, every, cycle, zyklus, période, periode, periodo, 周期'),
+  period: words('period, scan period, scan rate, period ms, every, cycle, zyklus, période, periode, periodo, 周期'),
   group: words('group, area, folder, path, gruppe, bereich, ordner, groupe, grupo, gruppo, groep, grupa, グループ, 组, 分组'),
   comment: words(
     'comment, description, remark, kommentar, beschreibung, bemerkung, commentaire, description fr, comentario, descripción, descripcion, commento, descrizione, comentário, descrição, opmerking, omschrijving, komentarz, opis, コメント, 説明, 备注, 注释, 描述',
@@ -110,7 +110,7 @@ function words(list: string): readonly string[] {
 }
 
 export interface ColumnGuess {
-  /** Null for one that is left out. */
+  /** Null for one that is excluded. */
   readonly key: ColumnKey | null;
   /** 0 to 1. */
   readonly confidence: number;
@@ -119,7 +119,7 @@ export interface ColumnGuess {
 
 export interface Columns {
   readonly byKey: ReadonlyMap<ColumnKey, number>;
-  /** Headings that are not understood; their cells are left out, and the preview says so. */
+  /** Headings that are not understood; their cells are excluded, and the preview says so. */
   readonly unknown: readonly string[];
   readonly header: readonly string[];
   /** Index of the row with the headings, -1 for none. */
@@ -136,7 +136,7 @@ export interface FoundColumns extends Columns {
 /** What the engineer has said of the columns; what is not given is found. */
 export interface ColumnChoices {
   readonly headerAt?: number | undefined;
-  /** For each column what it is; '' to leave it out. */
+  /** For each column what it is; '' to exclude it. */
   readonly columns?: readonly (ColumnKey | '')[] | undefined;
   /** The headings when the columns were chosen: a version with its columns in another order is read by these. */
   readonly headings?: readonly string[] | undefined;

@@ -136,7 +136,7 @@ class Expansion {
       case 'subrange':
         return this.#leaf(type.base, inside, { low: String(type.low), high: String(type.high) });
       case 'other':
-        return this.#problem('no-value', `${inside.path} is ${type.words}, which holds no value that can be shown.`, 'Leave it out.');
+        return this.#problem('no-value', `${inside.path} is ${type.words}, which holds no value that can be shown.`, 'Exclude it.');
       case 'named': {
         const found = this.#types.get(type.name.toLowerCase());
         if (!found) {
@@ -182,7 +182,7 @@ class Expansion {
       return this.#problem(
         'array-size',
         `${inside.path} has ${count} elements; up to ${MAX_ELEMENTS} are taken.`,
-        'Check its bounds, or leave it out.',
+        'Check its bounds, or exclude it.',
       );
     const step = this.#layouts.step(of);
     const initials = inside.initial?.kind === 'list' ? spread(inside.initial, count) : null;
@@ -216,7 +216,7 @@ class Expansion {
     const isUnplaced = address !== '' && isInside && inside.atBit === null;
     const notes = [
       ...(note ? [note] : []),
-      ...(isUnplaced ? ['How its program lays structures out is not said, so it has no address: choose it under “How it is read”.'] : []),
+      ...(isUnplaced ? ['How its program lays structures out is not said, so it has no address: choose it under “Reading options”.'] : []),
     ];
     this.#rows.push({
       row: line,
@@ -245,7 +245,7 @@ class Expansion {
     return this.#problem(
       'array-size',
       `${this.#variable.name} holds more than ${MAX_ELEMENTS} values.`,
-      'Check the bounds of its arrays, or leave it out.',
+      'Check the bounds of its arrays, or exclude it.',
     );
   }
 

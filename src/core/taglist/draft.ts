@@ -107,7 +107,7 @@ export interface DraftStatus {
   /** The source it is a new version of; a new source's id else. */
   readonly sourceId: string;
   readonly isNewSource: boolean;
-  /** Two versions that were brought in are looked at; nothing can be taken. */
+  /** Two versions that were imported are looked at; nothing can be taken. */
   readonly compared: { readonly from: ListVersion; readonly to: ListVersion } | null;
   /** The version that the device says its program has; empty where it does not say. */
   readonly deviceVersion: string;
@@ -125,7 +125,7 @@ export interface DraftDecisions {
   readonly renames: readonly string[];
   /** Names of changed tags whose other type or length is accepted; the others stay as they are. */
   readonly bytes: readonly string[];
-  /** Rows that are not understood are left out; without it they keep the whole list out. */
+  /** Rows that are not understood are excluded; without it they keep the whole list out. */
   readonly leaveOutBad: boolean;
 }
 
@@ -135,7 +135,7 @@ export type Outcome =
   | { readonly kind: 'update'; readonly before: ListTag; readonly after: ListTag }
   | { readonly kind: 'gone'; readonly tag: ListTag };
 
-/** One version of a list as it was brought in. */
+/** One version of a list as it was imported. */
 export interface ListVersion {
   readonly id: string;
   readonly sourceId: string;

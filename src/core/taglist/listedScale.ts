@@ -24,7 +24,7 @@ export function listedScale(told: ToldScale, type: DataType | null, notes: strin
   const hasFactor = factor !== null || divisor !== null || offset !== null;
   if (!hasRaw && !hasFactor) return ok(null);
   if (type && (type.kind === 'boolean' || type.kind === 'text')) {
-    notes.push(`A ${type.name} has no scale: what the list says of one is left out.`);
+    notes.push(`A ${type.name} has no scale: what the list says of one is excluded.`);
     return ok(null);
   }
   const byFactor = hasFactor ? scaleByFactor(factor, divisor, offset) : ok(null);
@@ -32,21 +32,21 @@ export function listedScale(told: ToldScale, type: DataType | null, notes: strin
   if (!hasRaw) return byFactor;
   if (rawLow === rawHigh) return fail('scale-raw', `Both raw ends are ${rawLow}, so no line goes through them.`, 'Give two raw values.', 'rawHigh');
   if (low === null || high === null) {
-    if (!hasFactor) notes.push('Raw ends without engineering ends make no scale: they are left out.');
+    if (!hasFactor) notes.push('Raw ends without engineering ends make no scale: they are excluded.');
     return byFactor;
   }
   if (low === high) return ok(null);
   const ends = checkScale({ kind: 'linear', rawA: rawLow, engA: low, rawB: rawHigh, engB: high });
   if (ends.ok && byFactor.value !== null && !agree(ends.value, byFactor.value, [rawLow, rawHigh]))
-    return fail('scale-twice', 'The ends say another scale than factor and offset do.', 'Leave one of the columns out.', 'rawHigh');
+    return fail('scale-twice', 'The ends say another scale than factor and offset do.', 'Exclude one of the columns.', 'rawHigh');
   return ends;
 }
 
 function scaleByFactor(factor: number | null, divisor: number | null, offset: number | null): Result<Scale | null> {
-  if (factor === 0) return fail('scale-factor', 'A factor of 0 makes every value the same.', 'Correct it, or leave the column out.', 'factor');
-  if (divisor === 0) return fail('scale-factor', 'Nothing is divided by 0.', 'Correct it, or leave the column out.', 'divisor');
+  if (factor === 0) return fail('scale-factor', 'A factor of 0 makes every value the same.', 'Correct it, or exclude the column.', 'factor');
+  if (divisor === 0) return fail('scale-factor', 'Nothing is divided by 0.', 'Correct it, or exclude the column.', 'divisor');
   if (factor !== null && divisor !== null && Math.abs(factor * divisor - 1) > 1e-9 && factor !== 1 && divisor !== 1)
-    return fail('scale-twice', 'Factor and divisor say two different things.', 'Leave one of the columns out.', 'divisor');
+    return fail('scale-twice', 'Factor and divisor say two different things.', 'Exclude one of the columns.', 'divisor');
   const slope = factor !== null && factor !== 1 ? factor : divisor === null ? (factor ?? 1) : 1 / divisor;
   const shift = offset ?? 0;
   const power = Math.round(Math.log10(Math.abs(slope)));

@@ -89,7 +89,7 @@ function newer(version: number): Result<never> {
   return fail(
     'newer',
     `The list was written by a newer Mill Latch (version ${version}, this one knows ${LIST_VERSION}).`,
-    'Bring it in with the newer one.',
+    'Import it with the newer one.',
     'version',
   );
 }

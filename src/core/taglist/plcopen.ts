@@ -222,11 +222,7 @@ function readNodes(text: string): { readonly root: Node; readonly problem: Probl
   let [line, column] = [1, 1];
   parser.on('error', (error) => refuse('xml', `The XML is broken: ${error.message.replace(/^\d+:\d+: /, '')}`, 'Export the project again.'));
   parser.on('doctype', () =>
-    refuse(
-      'doctype',
-      'The file declares a document type, with which entities could be brought in.',
-      'Export it as plain PLCopen XML, which has none.',
-    ),
+    refuse('doctype', 'The file declares a document type, with which entities could be imported.', 'Export it as plain PLCopen XML, which has none.'),
   );
   parser.on('opentagstart', () => ([line, column] = [parser.line, parser.column]));
   parser.on('opentag', (tag) => {

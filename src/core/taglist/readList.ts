@@ -166,7 +166,8 @@ function carryGroupsDown(rows: ListRow[]): void {
   let above = '';
   for (const [at, row] of rows.entries()) {
     if (row.cells.group) above = row.cells.group;
-    else rows[at] = { ...row, cells: { ...row.cells, group: above }, notes: [...(row.notes ?? []), `The group ${above} is carried down from above.`] };
+    else
+      rows[at] = { ...row, cells: { ...row.cells, group: above }, notes: [...(row.notes ?? []), `The group ${above} is carried down from above.`] };
   }
 }
 

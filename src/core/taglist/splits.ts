@@ -16,7 +16,7 @@ export interface SplitByWidths extends OfColumn {
   readonly widths: readonly number[];
 }
 export interface SplitByPattern extends OfColumn {
-  /** Each `*` is a part, what stands between them is left out: `DB*.W* (*)`. */
+  /** Each `*` is a part, what stands between them is excluded: `DB*.W* (*)`. */
   readonly pattern: string;
 }
 

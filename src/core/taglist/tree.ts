@@ -76,7 +76,7 @@ export class TagTree {
   }
 }
 
-/** The rule with everything that a pattern names taken in, or left out. */
+/** The rule with everything that a pattern names taken in, or excluded. */
 export function withPattern(rule: ChoosingRule | undefined, pattern: string, isWanted: boolean): ChoosingRule {
   const { include, exclude, onlyForPanels } = rule ?? EVERYTHING;
   const without = (list: readonly string[]): readonly string[] => list.filter((p) => p.toLowerCase() !== pattern.toLowerCase());

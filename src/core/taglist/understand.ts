@@ -285,7 +285,7 @@ function adaptName(text: string, notes: string[]): Result<string> {
   if (text === '') return fail('name-missing', 'The name is missing.');
   if (text.length > MAX_LIST_NAME) return fail('too-long', `The name has more than ${MAX_LIST_NAME} characters.`, 'Shorten it.');
   const visible = text.normalize('NFC').replace(/[\u00ad\u200b\u2060\ufeff]/g, '');
-  if (visible !== text) notes.push('Invisible characters in the name were left out, and its letters composed.');
+  if (visible !== text) notes.push('Invisible characters in the name were removed, and its letters composed.');
   const plain = oneLine(visible);
   if (plain === '') return fail('name-characters', 'The name holds nothing but control characters.', 'Give it a name.');
   if (plain !== visible) notes.push(`Control characters in the name became spaces: “${plain.slice(0, MAX_NAME)}”.`);

@@ -1,4 +1,4 @@
-/** Tags as a list in the columns that come in: what goes out can be brought in again. */
+/** Tags as a list in the columns that come in: what goes out can be imported again. */
 import Papa from 'papaparse';
 import type { Tag } from '../project/entities.ts';
 import type { Scale } from '../scaling/scale.ts';
@@ -16,7 +16,7 @@ const FIELDS = [
   'Raw high',
   'Low',
   'High',
-  'Period',
+  'Scan period',
   'Group',
   'Comment',
   'Initial value',

@@ -62,7 +62,7 @@ const hostFields = {
     .trim()
     .max(60)
     .default('')
-    .meta(meta({ label: 'Adapter of this machine', help: 'Network adapter to go out by; empty lets the system choose.', suggestions: 'adapters' })),
+    .meta(meta({ label: 'Network adapter', help: 'Network adapter to go out by; empty lets the system choose.', suggestions: 'adapters' })),
 };
 
 const lineFields = {
@@ -78,7 +78,7 @@ const lineFields = {
     .max(921_600, 'The speed is 300 to 921600 bit/s.')
     .required('The speed is missing.')
     .default(19200)
-    .meta(meta({ label: 'Speed', help: '19200 by the standard; 9600 is met as often.', unit: 'bit/s' })),
+    .meta(meta({ label: 'Baud rate', help: '19200 by the standard; 9600 is met as often.', unit: 'bit/s' })),
   dataBits: number()
     .oneOf([7, 8])
     .default(8)
@@ -90,7 +90,9 @@ const lineFields = {
     .meta(meta({ label: 'Stop bits', help: '1; 2 by the standard when there is no parity.', choices: { '1': '1', '2': '2' } })),
   turnaroundMs: whole('The rest', 10, 5000)
     .default(100)
-    .meta(meta({ label: 'Rest after a broadcast', help: 'Nobody answers a write to all units; they need time to carry it out.', unit: 'ms' })),
+    .meta(
+      meta({ label: 'Turnaround delay after a broadcast', help: 'Nobody answers a write to all units; they need time to carry it out.', unit: 'ms' }),
+    ),
 };
 
 const hostSchema = object(hostFields).noUnknown(true, 'A link over the network has no such setting.');
@@ -126,7 +128,7 @@ const gatewaySchema = object({
     .default(0)
     .meta(
       meta({
-        label: 'Time-out of the gateway',
+        label: 'Gateway time-out',
         help: 'How long the gateway itself waits for a unit. It must be shorter than the time-out of each device here; 0 when you do not know.',
         unit: 'ms',
       }),
@@ -241,7 +243,7 @@ export const modbusGatewayDescription = describe({
   help: `**Through a serial gateway** the frames of a serial line travel unchanged over TCP, as serial servers pass them on. A gateway that translates speaks Modbus TCP: use that instead.
 
 - *Speed*, *parity* and *stop bits* are set in the gateway; told here they let the time on the line be foreseen.
-- *Time-out of the gateway*: must be shorter than ours, or its reply to one request comes during the next.
+- *Gateway time-out*: must be shorter than ours, or its reply to one request comes during the next.
 - After a time-out a unit is first asked for something whose reply has another length, so that a late reply is never taken for another value.`,
 });
 

@@ -2,6 +2,7 @@
 import { ValidationError } from 'yup';
 import { silenceMs, characterMs } from '@/core/plan/lineTime.ts';
 import { atOnce } from '@/core/inSlices.ts';
+import { readRequest } from '@/core/modbus/pdu.ts';
 import type { Sighting } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type {
@@ -36,7 +37,7 @@ import {
 } from './describe.ts';
 import { LineChannel, type LineOptions } from './lineChannel.ts';
 import { MbapChannel } from './mbapChannel.ts';
-import { ModbusReadGroup, type DeviceWay } from './readGroup.ts';
+import { askOf, exceptionFault, ModbusReadGroup, type DeviceWay } from './readGroup.ts';
 import { scanUnits, sight } from './finding.ts';
 import { browseFile } from './browsing.ts';
 import { identifyDevice } from './identification.ts';
@@ -203,6 +204,14 @@ class ModbusDevice implements DeviceSession {
 
   browse(_path: string, context: CallContext): Promise<Result<readonly BrowsedNode[]>> {
     return browseFile(this.#way, context);
+  }
+
+  /** A refusal is an answer too; a gateway that speaks for a missing unit is none. */
+  async isThere(context: CallContext): Promise<DriverFault | null> {
+    const answer = await this.#way.channel.transact(askOf(this.#way, readRequest('HR', 0, 1), context));
+    if (!answer.ok) return answer.fault;
+    const fault = answer.reply.kind === 'exception' ? exceptionFault(answer.reply.code, this.#way.unit) : null;
+    return fault?.kind === 'silent' ? fault : null;
   }
 
   identify(context: CallContext): Promise<Result<Readonly<Record<string, string>>>> {

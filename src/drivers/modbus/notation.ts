@@ -132,7 +132,7 @@ function asWritten(problem: Problem, text: string, { locations, countingBase, me
     return {
       code: 'address-setting',
       message: `“${short}” is not read: nobody has said how this device counts its locations.`,
-      remedy: 'Say it in the protocol options of the device, under “Numbers of %M, %I and %Q count”.',
+      remedy: 'Say it in the protocol options of the device, under “%M, %I and %Q addresses count”.',
       place: 'address',
       setting: 'locations',
     };
@@ -145,7 +145,7 @@ function asWritten(problem: Problem, text: string, { locations, countingBase, me
     message: `“${short}” is not a Modbus address.`,
     ...(isOther && memoryName === ''
       ? {
-          remedy: `If the device calls its words so, enter it in its protocol options, under “Its own name for words”. ${problem.remedy ?? ''}`,
+          remedy: `If the device calls its words so, enter it in its protocol options, under “Name of word memory”. ${problem.remedy ?? ''}`,
           setting: 'memoryName',
         }
       : {}),

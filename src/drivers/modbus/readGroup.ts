@@ -81,7 +81,10 @@ export class ModbusReadGroup implements ReadGroup {
   async read(sink: Sink, context: CallContext): Promise<DriverFault | null> {
     const now = this.#way.now();
     for (const point of this.#strangers)
-      sink(point.key, { fault: { kind: 'settings', problem: { code: 'address', message: `“${point.canonical}” is no Modbus address.` } }, at: now });
+      sink(point.key, {
+        fault: { kind: 'settings', problem: { code: 'address', message: `“${point.canonical}” is not a Modbus address.` } },
+        at: now,
+      });
     let askAgain = false;
     for (const [key, refusal] of this.#refused) {
       if (now - refusal.since < ASK_AGAIN_MS) sink(key, { fault: refusal.fault, at: now });

@@ -96,7 +96,7 @@ export const dialectSettings = object({
     .default(1)
     .meta(
       meta({
-        label: 'References count from',
+        label: 'Reference numbers start at',
         help: 'Whether the first holding register is 40001 (1, the standard) or 40000 (0). Area form, HR17, always counts from 0.',
         choices: { '1': '1 · the first is 40001', '0': '0 · the first is 40000' },
       }),
@@ -106,10 +106,10 @@ export const dialectSettings = object({
     .matches(/^(%?[A-Za-z]{1,6})?$/, 'A name of up to six letters, such as %MW or D.')
     .test('own', 'HR, IR, CO and DI are names of areas already.', (value) => !/^(HR|IR|CO|DI)$/i.test(value ?? ''))
     .default('')
-    .meta(meta({ label: 'Its own name for words', help: 'Lets addresses be written as in its program, such as %MW12 or %MW12.3. Empty for none.' })),
+    .meta(meta({ label: 'Name of word memory', help: 'Lets addresses be written as in its program, such as %MW12 or %MW12.3. Empty for none.' })),
   memoryStart: whole('The register', 0, 65535)
     .default(0)
-    .meta(meta({ label: 'Word 0 is HR', help: 'The holding register, counted from 0, in which word 0 of that memory lies.' })),
+    .meta(meta({ label: 'Holding register of word 0', help: 'The holding register, counted from 0, in which word 0 of that memory lies.' })),
   locations: choice(
     {
       none: 'not used',
@@ -117,7 +117,7 @@ export const dialectSettings = object({
       bytes: 'bytes · %MD8 is word 4',
       words: 'words · %MD8 is word 8',
     },
-    'Numbers of %M, %I and %Q count',
+    '%M, %I and %Q addresses count',
     'Lets addresses be written as locations. %M is the memory of words above, %IW input registers, %QW holding registers, %IX discrete inputs, %QX coils.',
   ),
   bitFrom: choice(
@@ -172,21 +172,21 @@ export const dialectSettings = object({
     .default(0)
     .meta(
       meta({
-        label: 'Gaps read across',
+        label: 'Longest gap read across',
         help: 'Unused addresses up to this many are read along to save a request; 0 reads none. Not every device has something there.',
       }),
     ),
   timeoutMs: whole('The time-out', 50, 60000)
     .default(1000)
-    .meta(meta({ label: 'Time-out', help: 'How long to wait for one reply.', unit: 'ms' })),
+    .meta(meta({ label: 'Response time-out', help: 'How long to wait for one reply.', unit: 'ms' })),
   readRetries: whole('Retries', 0, 5)
     .default(1)
-    .meta(meta({ label: 'Retries of a read', help: 'How often a read without answer is sent again. A write is never sent again.' })),
+    .meta(meta({ label: 'Read retries', help: 'How often a read without answer is sent again. A write is never sent again.' })),
   pauseMs: whole('The pause', 0, 10000)
     .default(0)
     .meta(
       meta({
-        label: 'Pause after a reply',
+        label: 'Delay between requests',
         help: 'Rest that this device needs before the next request; the silence of the line comes by itself.',
         unit: 'ms',
       }),
@@ -208,7 +208,7 @@ export const dialectSettings = object({
     .default(0)
     .meta(
       meta({
-        label: 'File with its tag list',
+        label: 'Tag list file number',
         help: 'A program may keep the list of its tags in a file that function 20 reads, as a list in JSON (see the docs). 0 for none.',
       }),
     ),

@@ -28,7 +28,7 @@ export interface SimulatedTagJson {
 
 export function simulatedTag(tag: Tag, { canonical, def }: EffectiveSignal): Result<SimulatedTagJson> {
   const address = parseCanonical(canonical);
-  if (!address) return fail('address', `${tag.name}: “${canonical}” is no Modbus address.`);
+  if (!address) return fail('address', `${tag.name}: “${canonical}” is not a Modbus address.`);
   const { type } = def;
   const kind = type.kind === 'integer' ? (type.signed ? 'signed' : 'unsigned') : type.kind;
   // A scale is a line: two of its points give it.

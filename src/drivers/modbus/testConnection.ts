@@ -326,7 +326,11 @@ function areaStage(way: TestWay, target: Target, reply: Reply): Pick<TestStage, 
     reply.code === 2
       ? [
           { id: 'address', cause: 'The device has nothing at this address', remedy: 'Compare it with the list of the device.' },
-          { id: 'base', cause: `References count from ${1 - base} instead of ${base}`, remedy: 'Set what references count from, in the dialect.' },
+          {
+            id: 'base',
+            cause: `Reference numbers start at ${1 - base} instead of ${base}`,
+            remedy: 'Set what references count from, in the dialect.',
+          },
           {
             id: 'area',
             cause: 'It lies in another area',

@@ -20,7 +20,7 @@ const CHANGES = new RegisterChanges();
 /** Sends once and never repeats. Null when the device confirmed. */
 export async function writeValue(way: DeviceWay, point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null> {
   const address = parseCanonical(point.canonical);
-  if (!address) return refuse(`“${point.canonical}” is no Modbus address.`, 'Check the address of the tag.');
+  if (!address) return refuse(`“${point.canonical}” is not a Modbus address.`, 'Check the address of the tag.');
   const { dialect } = way;
   if (way.unit === 0 && way.line && !way.mayBroadcast)
     return refuse('Unit 0 is every device of this line at once.', 'Allow writes to all units in the settings of the device, if that is meant.');

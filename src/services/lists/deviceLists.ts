@@ -28,7 +28,7 @@ export class DeviceLists {
   async list(deviceId: string): Promise<Result<Uint8Array<ArrayBuffer>>> {
     const session = this.#session(deviceId);
     if (!session) return fail('gone', 'The device is not online.', 'Reload, and try again.');
-    if (!session.browse) return fail('no-list', 'A device of this kind cannot list its tags.', 'Bring the list in from a file.');
+    if (!session.browse) return fail('no-list', 'A device of this kind cannot list its tags.', 'Import the list from a file.');
     const tags: Record<string, unknown>[] = [];
     const problem = await this.#walk(session, '', 0, this.#context(BROWSE_MS), tags);
     if (!problem.ok) return problem;
@@ -43,11 +43,7 @@ export class DeviceLists {
     if (!found.ok) return found;
     for (const node of found.value) {
       if (tags.length >= MAX_NODES || depth > MAX_DEPTH)
-        return fail(
-          'too-large',
-          `The device lists more than can be taken: ${MAX_NODES} tags, ${MAX_DEPTH} levels.`,
-          'Bring the list in from a file.',
-        );
+        return fail('too-large', `The device lists more than can be taken: ${MAX_NODES} tags, ${MAX_DEPTH} levels.`, 'Import the list from a file.');
       if (node.type !== null) tags.push(tagOf(node));
       if (!node.hasChildren) continue;
       const inside = await this.#walk(session, node.path, depth + 1, context, tags);

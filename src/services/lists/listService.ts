@@ -1,5 +1,5 @@
 /**
- * Brings tag lists in. A file becomes a draft, read in a thread of its own; a draft is looked at, corrected and decided on,
+ * Imports tag lists. A file becomes a draft, read in a thread of its own; a draft is looked at, corrected and decided on,
  * and then taken as one command, all or nothing, or discarded with nothing changed.
  */
 import { v7 as uuid } from 'uuid';
@@ -157,7 +157,7 @@ export class ListService {
     return list.ok ? this.open({ deviceId, fileName: `as ${found.value.device.name} lists itself`, sourceId: null }, list.value) : list;
   }
 
-  /** Two versions that were brought in, side by side: a draft that can only be looked at. */
+  /** Two versions that were imported, side by side: a draft that can only be looked at. */
   async compare(sourceId: string, fromId: string, toId: string): Promise<Result<DraftStatus>> {
     const source = this.#model.get('source', sourceId);
     const versions = source ? await this.versions(sourceId) : [];
@@ -364,7 +364,7 @@ export class ListService {
     if (now !== draft.comparedWith)
       return {
         code: 'changed-elsewhere',
-        message: 'Another version of the list was brought in, or taken back, since this one was read.',
+        message: 'Another version of the list was imported, or taken back, since this one was read.',
         remedy: 'Choose the file again.',
       };
     return null;
@@ -384,7 +384,7 @@ function gone(): Result<never> {
   return fail('gone', 'This list is not open (any more).', 'Choose the file again.');
 }
 function onlyLookedAt(): Result<never> {
-  return fail('comparison', 'This compares two versions; nothing can be taken from it.', 'Choose the file to bring it in again.');
+  return fail('comparison', 'This compares two versions; nothing can be taken from it.', 'Choose the file to import it again.');
 }
 function busy(): Result<never> {
   return fail('changed-elsewhere', 'The list is being read or stored just now.', 'Wait until it is done.');

@@ -124,6 +124,6 @@ export class DraftTaker {
 
 function labelOf({ fileName, isNewSource }: DraftStatus, counts: Readonly<Record<Outcome['kind'], number>>): string {
   const name = fileName.slice(0, 100);
-  if (isNewSource) return `list ${name} brought in, ${counts.new} tags`;
-  return `list ${name} brought in again: ${counts.new} new, ${counts.update} changed, ${counts.gone} gone`;
+  if (isNewSource) return `list ${name} imported, ${counts.new} tags`;
+  return `list ${name} imported again: ${counts.new} new, ${counts.update} changed, ${counts.gone} gone`;
 }

@@ -9,6 +9,7 @@ import { rememberedName, rememberName, selectTag, useSelectedTag } from '../live
 import { Empty } from '../parts/Field.tsx';
 import { matching } from '../live/tagSearch.ts';
 import { CheckTable } from './CheckTable.tsx';
+import { NextToCheck } from './NextToCheck.tsx';
 import { PagePreview } from './PagePreview.tsx';
 import { ProofCard } from './ProofCard.tsx';
 import type { CheckResult } from '@/core/check/checkResult.ts';
@@ -51,9 +52,9 @@ export function CheckBench() {
   if (project.tagCount === 0)
     return (
       <Empty title="Nothing to prove yet">
-        <p>A check follows a tag from the controller to the panel. Bring in a list first.</p>
+        <p>A check follows a tag from the controller to the panel. Import a list first.</p>
         <a className="btn btn-primary" href="/lists">
-          Bring a list in
+          Import a list
         </a>
       </Empty>
     );
@@ -99,7 +100,7 @@ export function CheckBench() {
         {tag ? (
           <ProofCard key={tag.id} tag={tag} who={who} outcome={outcomes.get(tag.id) ?? null} onCheck={(witness) => check(tag.id, witness)} />
         ) : (
-          <p className="card-flat quiet p-4">Select a tag to check it against a witness.</p>
+          <NextToCheck />
         )}
         <PagePreview tagId={tag?.id ?? null} />
       </section>

@@ -18,7 +18,7 @@ export function BusBench() {
   const link = project.links.find((l) => l.id === asked) ?? project.links[0];
   if (!link)
     return (
-      <Empty title="No link, no plan">
+      <Empty title="No links yet">
         <p>The plan shows what reading the tags of a link takes. Make one first.</p>
         <Link href="/links" className="btn btn-primary">
           To the links
@@ -49,7 +49,7 @@ function Plan({ linkId, name }: { readonly linkId: string; readonly name: string
         <Link href="/links" className="btn btn-sm btn-ghost" aria-label="Back to the links">
           <ArrowLeft size={14} aria-hidden />
         </Link>
-        <h1 className="text-base font-semibold">Plan of the bus {name}</h1>
+        <h1 className="text-base font-semibold">Bus load {name}</h1>
         {plan?.ok && plan.value.line ? <span className="num quiet">{plan.value.line}</span> : null}
       </div>
       {plan === null ? (
@@ -72,13 +72,13 @@ function PlanBody({ plan }: { readonly plan: BusPlan }) {
   return (
     <>
       <div className="grid grid-cols-[minmax(0,1fr)_24rem] gap-3">
-        <section className="card-flat p-3" aria-label="Use of the line">
-          <h2 className="mb-1 font-semibold">Use of the line</h2>
-          <Gauge label="foreseen" part={plan.use} />
+        <section className="card-flat p-3" aria-label="Bus load">
+          <h2 className="mb-1 font-semibold">Bus load</h2>
+          <Gauge label="estimated" part={plan.use} />
           <Gauge label="measured" part={plan.measuredUse} />
           <p className="mt-2">
             {plan.groups.length === 0 ? (
-              <span className="quiet">No tags are read over this link yet: bring a list in.</span>
+              <span className="quiet">No tags are read over this link yet: import a list.</span>
             ) : missed.length === 0 ? (
               <span className="is-good">● Every group is read in its period.</span>
             ) : (
@@ -88,12 +88,12 @@ function PlanBody({ plan }: { readonly plan: BusPlan }) {
         </section>
         <section className="card-flat p-3" aria-label="What would help">
           <h2 className="mb-1 font-semibold">What would help</h2>
-          {plan.advice.length === 0 ? <p className="quiet">Nothing that is worth it.</p> : null}
+          {plan.advice.length === 0 ? <p className="quiet">No change would help noticeably.</p> : null}
           <ul className="flex flex-col gap-1">
             {plan.advice.map((advice) => (
               <li key={advice.what} className="flex justify-between gap-3">
                 <span>{advice.what}</span>
-                <span className="num whitespace-nowrap" title="Use of the line afterwards">
+                <span className="num whitespace-nowrap" title="Bus load afterwards">
                   {percent(plan.use)} → {percent(advice.use)}
                 </span>
               </li>
@@ -204,7 +204,7 @@ function Range({ area, requests }: { readonly area: string; readonly requests: r
               {area}
               {r.start}+{r.count}
             </span>
-            <span title="Foreseen, and measured, from sending to the end of the reply">
+            <span title="Estimated, and measured, from sending to the end of the reply">
               {r.foreseenRoundTripMs.toFixed(1)} · {r.measuredMs === null ? '–' : r.measuredMs.toFixed(1)} ms
             </span>
           </span>

@@ -11,6 +11,7 @@ import { call } from '../live/api.ts';
 import { useChange, useProject, wasIn } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
+import { Fold } from '../parts/Fold.tsx';
 import { errorAt, showProblem } from '../parts/formErrors.ts';
 import { DialectSection, DialectTrialBar } from './DialectSection.tsx';
 import { SettingsFields, textsOf } from './SettingsFields.tsx';
@@ -30,15 +31,17 @@ export interface DeviceTexts {
 interface DeviceDialogProps {
   readonly device: Device | null;
   readonly link: Link;
+  /** The protocol option that somebody came for. */
+  readonly setting?: string | undefined;
   readonly onClose: () => void;
 }
 
-export function DeviceDialog({ device, link, onClose }: DeviceDialogProps) {
+export function DeviceDialog({ device, link, setting, onClose }: DeviceDialogProps) {
   const driver = describeDriver(link.driver);
-  return driver ? <DeviceForm device={device} link={link} driver={driver} onClose={onClose} /> : null;
+  return driver ? <DeviceForm device={device} link={link} driver={driver} setting={setting} onClose={onClose} /> : null;
 }
 
-function DeviceForm({ device, link, driver, onClose }: DeviceDialogProps & { readonly driver: DriverDescription }) {
+function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProps & { readonly driver: DriverDescription }) {
   const change = useChange();
   const form = useForm<DeviceTexts, unknown, FieldValues>({
     defaultValues: {
@@ -99,8 +102,16 @@ function DeviceForm({ device, link, driver, onClose }: DeviceDialogProps & { rea
         >
           {(ids) => <input {...ids} className="input input-sm num w-full" placeholder="http://127.0.0.1:8502" {...form.register('witnessUrl')} />}
         </Field>
-        {device ? <Guards device={device} form={form} /> : null}
-        <DialectSection driver={driver} form={form} />
+        {device ? (
+          <Fold
+            title="Identity and heartbeat"
+            summary={guardsInWords(device)}
+            isOpen={['identityTagId', 'identity', 'lifeTagId', 'lifeSeconds', 'ownLifeTagId'].some((f) => f in errors)}
+          >
+            <Guards device={device} form={form} />
+          </Fold>
+        ) : null}
+        <DialectSection driver={driver} form={form} setting={setting} />
         <div className="bg-base-100 sticky -bottom-6 col-span-4 mt-1 py-2">
           {device ? <DialectTrialBar device={device} driver={driver} form={form} /> : null}
           <div className="flex justify-end gap-2">
@@ -108,13 +119,19 @@ function DeviceForm({ device, link, driver, onClose }: DeviceDialogProps & { rea
               Cancel
             </button>
             <button type="submit" className="btn btn-sm btn-primary" disabled={form.formState.isSubmitting}>
-              {device ? 'Keep' : 'Make device'}
+              {device ? 'Save' : 'Create device'}
             </button>
           </div>
         </div>
       </form>
     </Dialog>
   );
+}
+
+/** What a device is known by, and whether its program is watched. */
+function guardsInWords(device: Device): string {
+  const identity = device.identityTagId === null ? 'any machine is accepted' : `expects “${device.identity}”`;
+  return `${identity} · ${device.lifeTagId === null ? 'no heartbeat' : 'heartbeat watched'}`;
 }
 
 /** A choice of a tag: nothing chosen is null. */
@@ -148,15 +165,14 @@ function Guards({ device, form }: { readonly device: Device; readonly form: UseF
   );
   return (
     <>
-      <h3 className="border-base-300 col-span-4 mt-1 border-t pt-2 font-semibold">Which machine it is, and whether it runs</h3>
       <Field
-        label="Says who it is by"
+        label="Identity tag"
         help="A tag with a serial number or a name; asked before writing is unlocked."
         error={errorAt(errors, 'identityTagId')}
       >
         {tagChoice('identityTagId', 'nothing: any machine', (t) => t.type !== 'BOOL')}
       </Field>
-      <Field label="It must say" error={errorAt(errors, 'identity')}>
+      <Field label="Expected identity" error={errorAt(errors, 'identity')}>
         {(ids) => (
           <span className="flex gap-2">
             <input {...ids} className="input input-sm num w-full" disabled={identityTagId === ''} {...form.register('identity')} />
@@ -167,19 +183,19 @@ function Guards({ device, form }: { readonly device: Device; readonly form: UseF
         )}
       </Field>
       <Field
-        label="Life counter"
+        label="Heartbeat"
         help="A tag that changes as long as the program runs; when it stands still all values are marked."
         error={errorAt(errors, 'lifeTagId')}
       >
         {tagChoice('lifeTagId', 'none', (t) => !t.type.startsWith('STRING'))}
       </Field>
-      <Field label="May stand still for" unit="s" error={errorAt(errors, 'lifeSeconds')}>
+      <Field label="Heartbeat time-out" unit="s" error={errorAt(errors, 'lifeSeconds')}>
         {(ids) => (
           <input {...ids} className="input input-sm num w-full" inputMode="numeric" disabled={lifeTagId === ''} {...form.register('lifeSeconds')} />
         )}
       </Field>
       <Field
-        label="Our own life counter"
+        label="Our own heartbeat"
         help="Counted up every second for the controller to watch, while writing is open for automatic rules."
         error={errorAt(errors, 'ownLifeTagId')}
       >

@@ -8,9 +8,10 @@ import type { DriverDescription, Settings } from '@/drivers/contract.ts';
 import { call } from '../live/api.ts';
 import { useChange, useProject, wasIn } from '../live/LiveContext.tsx';
 import { Field } from '../parts/Field.tsx';
+import { Fold } from '../parts/Fold.tsx';
 import { spaced } from '../signalPath/signalPath.ts';
 import type { DeviceTexts } from './DeviceDialog.tsx';
-import { SettingsFields, textsOf } from './SettingsFields.tsx';
+import { labelledFields, SettingsFields, textsOf } from './SettingsFields.tsx';
 
 type Form = UseFormReturn<DeviceTexts, unknown, FieldValues>;
 
@@ -19,12 +20,16 @@ interface DialectSectionProps {
   readonly form: Form;
 }
 
-export function DialectSection({ driver, form }: DialectSectionProps) {
+export function DialectSection({ driver, form, setting }: DialectSectionProps & { readonly setting?: string | undefined }) {
   const texts = useWatch({ control: form.control, name: 'dialect' });
   const settings = settingsOf(driver, texts);
+  const differs = differencesOf(driver, texts);
+  const summary = differs.length === 0 ? 'as the standard has them' : `differ from the standard: ${differs.join(', ')}`;
+  useEffect(() => {
+    if (setting !== undefined) form.setFocus(`dialect.${setting}`);
+  }, [form, setting]);
   return (
-    <>
-      <h3 className="border-base-300 col-span-4 mt-1 border-t pt-2 font-semibold">How this device reads the standard</h3>
+    <Fold title="Protocol options" summary={summary} isOpen={setting !== undefined || form.formState.errors.dialect !== undefined}>
       <NamedDialects driver={driver} form={form} settings={settings} />
       {driver.dialectGroups.map(({ title, fields }) => (
         <fieldset key={title} className="col-span-4 grid grid-cols-4 gap-x-4 gap-y-1">
@@ -32,8 +37,17 @@ export function DialectSection({ driver, form }: DialectSectionProps) {
           <SettingsFields schema={driver.dialectSettings} at="dialect" form={form} only={fields} />
         </fieldset>
       ))}
-    </>
+    </Fold>
   );
+}
+
+/** The options that are not as the standard has them, in words. */
+function differencesOf(driver: DriverDescription, texts: Readonly<Record<string, string>>): readonly string[] {
+  const standard = textsOf(driver.dialectSettings, {});
+  return labelledFields(driver.dialectSettings).flatMap(({ name, meta }) => {
+    const text = texts[name] ?? '';
+    return text === standard[name] ? [] : [`${meta.label} ${meta.choices?.[text] ?? (text || 'empty')}`];
+  });
 }
 
 /** The dialect that the texts of a form mean; null while one of them cannot be meant. */
@@ -63,7 +77,7 @@ function NamedDialects({ driver, form, settings }: { readonly driver: DriverDesc
     if (wanted === '' || !settings) return;
     const dialects = [...own.filter((d) => d.name.toLowerCase() !== wanted.toLowerCase()), { name: wanted, settings }];
     const set = { dialects };
-    const done = await change(`dialect “${wanted}” saved`, [{ kind: 'project', id: project.id, set, was: wasIn(project, set) }]);
+    const done = await change(`protocol options “${wanted}” saved`, [{ kind: 'project', id: project.id, set, was: wasIn(project, set) }]);
     if (done.ok) {
       setSaved(`Saved as “${wanted}”.`);
       setName('');
@@ -71,7 +85,7 @@ function NamedDialects({ driver, form, settings }: { readonly driver: DriverDesc
   };
   return (
     <div className="col-span-4 grid grid-cols-2 gap-x-4">
-      <Field label="Begin with a dialect" help="Fills the fields below; each can still be changed.">
+      <Field label="Begin with saved options" help="Fills the fields below; each can still be changed.">
         {(ids) => (
           <select {...ids} className="select select-sm w-full" value="" onChange={(e) => take(e.target.value)}>
             <option value="">choose …</option>
@@ -84,7 +98,7 @@ function NamedDialects({ driver, form, settings }: { readonly driver: DriverDesc
           </select>
         )}
       </Field>
-      <Field label="Save this dialect as" help={saved || 'For other devices of this project; the same name replaces it.'}>
+      <Field label="Save these options as" help={saved || 'For other devices of this project; the same name replaces it.'}>
         {(ids) => (
           <span className="flex gap-2">
             <input {...ids} className="input input-sm w-full" maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
@@ -126,7 +140,7 @@ export function DialectTrialBar({ device, driver, form }: DialectSectionProps & 
           ))}
         </select>
       </div>
-      <TrialSide title="As it is kept" trial={kept} />
+      <TrialSide title="As saved" trial={kept} />
       <TrialSide title="With the settings above" trial={settings ? tried : 'These settings cannot be used yet.'} />
     </section>
   );

@@ -40,7 +40,7 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
   const tried = found.filter((f) => f.kind === 'unit' || f.kind === 'line').length;
   const all = what === 'units' ? units : 32;
   return (
-    <Dialog title={`Find who answers on ${link.name}`} onClose={onClose} wide>
+    <Dialog title={`Discover devices on ${link.name}`} onClose={onClose} wide>
       <p className="quiet mb-3">
         Asks for one register and writes nothing. While it runs the link is read by nobody else here, so its values turn bad, and come back by
         themselves.
@@ -64,7 +64,7 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
         ) : null}
         <NumberField label="From unit" value={from} onChange={setFrom} isDisabled={state === 'running'} />
         <NumberField label="To unit" value={to} onChange={setTo} isDisabled={state === 'running'} />
-        <NumberField label="Wait for each" unit="ms" value={timeoutMs} onChange={setTimeoutMs} isDisabled={state === 'running'} />
+        <NumberField label="Time-out per unit" unit="ms" value={timeoutMs} onChange={setTimeoutMs} isDisabled={state === 'running'} />
       </div>
       <div className="mt-2 flex items-center gap-3">
         {state === 'running' ? (

@@ -21,7 +21,7 @@ import { LinkDialog } from './LinkDialog.tsx';
 
 type Open =
   | { readonly kind: 'link'; readonly link: Link | null }
-  | { readonly kind: 'device'; readonly link: Link; readonly device: Device | null }
+  | { readonly kind: 'device'; readonly link: Link; readonly device: Device | null; readonly setting?: string | undefined }
   | { readonly kind: 'test'; readonly device: Device }
   | { readonly kind: 'findUnits'; readonly link: Link }
   | { readonly kind: 'findValue'; readonly device: Device }
@@ -31,13 +31,21 @@ type Open =
 export function LinksBench() {
   const project = useProject();
   const router = useRouter();
-  const toTest = project.device(useSearchParams().get('test') ?? '');
+  const asked = useSearchParams();
+  const toTest = project.device(asked.get('test') ?? '');
+  const toEdit = project.device(asked.get('device') ?? '');
+  const linkOfEdited = project.link(toEdit?.linkId ?? '');
   const [opened, setOpen] = useState<Open | null>(null);
-  // An address such as /links?test=… opens the test of a device.
-  const open = opened ?? (toTest ? ({ kind: 'test', device: toTest } as const) : null);
+  // An address such as /links?test=… opens the test of a device, and /links?device=…&setting=… its form at a protocol option.
+  const byAddress: Open | null = toTest
+    ? { kind: 'test', device: toTest }
+    : toEdit && linkOfEdited
+      ? { kind: 'device', link: linkOfEdited, device: toEdit, setting: asked.get('setting') ?? undefined }
+      : null;
+  const open = opened ?? byAddress;
   const close = (): void => {
     setOpen(null);
-    if (toTest) router.replace('/links');
+    if (byAddress) router.replace('/links');
   };
   return (
     <>
@@ -63,7 +71,7 @@ export function LinksBench() {
         </div>
       )}
       {open?.kind === 'link' ? <LinkDialog link={open.link} onClose={close} /> : null}
-      {open?.kind === 'device' ? <DeviceDialog device={open.device} link={open.link} onClose={close} /> : null}
+      {open?.kind === 'device' ? <DeviceDialog device={open.device} link={open.link} setting={open.setting} onClose={close} /> : null}
       {open?.kind === 'test' ? <ConnectionTest deviceId={open.device.id} name={open.device.name} onClose={close} /> : null}
       {open?.kind === 'findUnits' ? <FindUnits link={open.link} onClose={close} /> : null}
       {open?.kind === 'findValue' ? <FindValue device={open.device} onClose={close} /> : null}
@@ -113,7 +121,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
           Trace
         </NextLink>
         <NextLink href={`/links/bus?link=${link.id}`} className="btn btn-xs btn-ghost">
-          Plan of the bus
+          Bus load
         </NextLink>
         <button
           type="button"
@@ -162,7 +170,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
                   type="button"
                   className="btn btn-xs btn-ghost"
                   aria-label={`Find how ${device.name} is read`}
-                  title="Find how it is read, from a value"
+                  title="Identify the format from a known value"
                   onClick={() => onOpen({ kind: 'findValue', device })}
                 >
                   <Search size={14} aria-hidden />
@@ -194,7 +202,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
         </button>
         {describeDriver(link.driver)?.dissect ? (
           <button type="button" className="btn btn-xs btn-ghost" onClick={() => onOpen({ kind: 'findUnits', link })}>
-            <Search size={13} aria-hidden /> Find who answers
+            <Search size={13} aria-hidden /> Discover devices
           </button>
         ) : null}
         <Simulation link={link} hasTags={devices.some((d) => tagsOf(d.id) > 0)} />
@@ -265,14 +273,14 @@ function DeviceState({ deviceId, hasTags }: { readonly deviceId: string; readonl
   if (!status) return <span className="quiet">○ not online yet</span>;
   if (status.state === 'answering' && status.slow)
     return (
-      <span className="is-look" title="Values keep their time; those that are too old are marked. The bus plan shows what would help.">
+      <span className="is-look" title="Values keep their time; those that are too old are marked. Bus load shows what would help.">
         ◑ answering, the bus is overloaded: {slowInWords(status.slow)}
       </span>
     );
   if (status.state === 'answering')
     return (
       <span className="is-good">
-        ● answering
+        ● answering{hasTags ? '' : ' · no tags yet: import a list'}
         {status.lastAnswerAt !== null && live.now() - status.lastAnswerAt > 5000 ? ` · last at ${timeOfDay(status.lastAnswerAt)}` : ''}
       </span>
     );
@@ -282,8 +290,7 @@ function DeviceState({ deviceId, hasTags }: { readonly deviceId: string; readonl
         ◑ answers, but {status.detail}
       </span>
     );
-  if (status.state === 'connecting')
-    return <span className="quiet">○ {hasTags ? 'connecting' : 'no tags to read yet: test the connection, then bring a list in'}</span>;
+  if (status.state === 'connecting') return <span className="quiet">○ {hasTags ? 'connecting' : 'no answer yet'}</span>;
   return (
     <span className="is-bad" title={status.detail}>
       ✕ silent: {status.detail}

@@ -15,7 +15,8 @@ interface Drawn {
   readonly isNumber: boolean;
 }
 
-function fieldsOf(schema: AnyObjectSchema): readonly Drawn[] {
+/** The fields of a schema that a form draws. */
+export function labelledFields(schema: AnyObjectSchema): readonly Drawn[] {
   return Object.entries(schema.describe().fields).flatMap(([name, field]) =>
     'meta' in field && field.meta ? [{ name, meta: field.meta as unknown as FieldMeta, isNumber: field.type === 'number' }] : [],
   );
@@ -25,7 +26,7 @@ function fieldsOf(schema: AnyObjectSchema): readonly Drawn[] {
 export function textsOf(schema: AnyObjectSchema, settings: Readonly<Record<string, unknown>>): Record<string, string> {
   const filled = { ...(schema.getDefault() as Record<string, unknown>), ...settings };
   return Object.fromEntries(
-    fieldsOf(schema).map(({ name }) => {
+    labelledFields(schema).map(({ name }) => {
       const value = filled[name];
       return [name, typeof value === 'string' || typeof value === 'number' ? String(value) : ''];
     }),
@@ -48,7 +49,7 @@ export function SettingsFields<T extends FieldValues>({
   readonly form: UseFormReturn<T, unknown, FieldValues>;
 }) {
   const { register } = form as unknown as UseFormReturn<FieldValues>;
-  const fields = fieldsOf(schema).filter((f) => !only || only.includes(f.name));
+  const fields = labelledFields(schema).filter((f) => !only || only.includes(f.name));
   return (
     <>
       {fields.map(({ name, meta, isNumber }) => {

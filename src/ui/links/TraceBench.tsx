@@ -9,6 +9,7 @@ import { describeDriver } from '@/drivers/descriptions.ts';
 import { call } from '../live/api.ts';
 import { useProject } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
+import { exactTimeOfDay } from '../parts/moment.ts';
 import { bytesOf, spaced } from '../signalPath/signalPath.ts';
 
 interface FrameJson {
@@ -33,7 +34,7 @@ export function TraceBench() {
   const link = project.links.find((l) => l.id === asked) ?? project.links[0];
   if (!link)
     return (
-      <Empty title="No link, no frames">
+      <Empty title="No links yet">
         <p>The trace shows what passes over a link. Make one first.</p>
         <Link href="/links" className="btn btn-primary">
           To the links
@@ -219,7 +220,7 @@ function FrameList(props: {
               row.n === chosen ? 'bg-base-300' : ''
             }`}
           >
-            <span className="num quiet">{clockOf(row.at)}</span>
+            <span className="num quiet">{exactTimeOfDay(row.at)}</span>
             <span className="num quiet text-right">{row.gapMs === null ? '' : `+${row.gapMs.toFixed(1)}`}</span>
             <span aria-label={row.direction}>{row.direction === 'sent' ? '→' : '←'}</span>
             <span className="truncate">{nameOf(row.told?.unit ?? null)}</span>
@@ -237,7 +238,7 @@ function FrameList(props: {
 function Fields({ row }: { readonly row: Row }) {
   return (
     <>
-      <p className="num text-xs">{clockOf(row.at)}</p>
+      <p className="num text-xs">{exactTimeOfDay(row.at)}</p>
       <p className="font-semibold">{row.told?.summary}</p>
       {row.note ? <p className="is-look">◆ {row.note}</p> : null}
       <p className="num bg-base-200 my-2 rounded p-2 text-xs break-all">{spaced(row.bytes)}</p>
@@ -256,8 +257,4 @@ function Fields({ row }: { readonly row: Row }) {
       </table>
     </>
   );
-}
-
-function clockOf(at: number): string {
-  return new Date(at).toISOString().slice(11, 23);
 }

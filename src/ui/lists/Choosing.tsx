@@ -1,5 +1,5 @@
 'use client';
-/** What of a list is brought in: a tree with counts, and the rule that clicks on it write, kept with the source. */
+/** What of a list is imported: a tree with counts, and the rule that clicks on it write, kept with the source. */
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { EVERYTHING } from '@/core/taglist/choose.ts';
@@ -21,10 +21,7 @@ export function Choosing({ draftId, summary, choices, isBusy, onChange }: Choosi
   const setRule = (changed: Partial<typeof rule>): void => onChange({ ...choices, rule: { ...rule, ...changed } });
   const toggle = (pattern: string, isWanted: boolean): void => onChange({ ...choices, rule: withPattern(rule, pattern, isWanted) });
   return (
-    <section
-      aria-label="What is brought in"
-      className="card-flat grid max-h-[40%] shrink-0 grid-cols-[1.2fr_1fr] gap-4 overflow-hidden p-3 text-[13px]"
-    >
+    <section aria-label="Selection" className="card-flat grid max-h-[40%] shrink-0 grid-cols-[1.2fr_1fr] gap-4 overflow-hidden p-3 text-[13px]">
       <div className="flex min-h-0 flex-col overflow-auto" role="tree" aria-label="Groups, structures and arrays of the list">
         <Level draftId={draftId} node={0} depth={0} isBusy={isBusy} onToggle={toggle} />
       </div>
@@ -53,14 +50,14 @@ export function Choosing({ draftId, summary, choices, isBusy, onChange }: Choosi
           </div>
         ) : null}
         <Typed
-          label="Bring in only"
-          help="Names with * and ?, parted by spaces; Line2/* is everything in a group, :RollStand everything of a type. Empty brings all."
+          label="Include"
+          help="Names with * and ?, separated by spaces; Line2/* is everything in a group, :RollStand everything of a type. Empty imports all."
           value={rule.include.join(' ')}
           isBusy={isBusy}
           onSet={(text) => setRule({ include: patternsOf(text) })}
         />
         <Typed
-          label="But not"
+          label="Exclude"
           help="Such as *_tmp Spare*. New tags of the next version come in by this rule by themselves."
           value={rule.exclude.join(' ')}
           isBusy={isBusy}
@@ -145,7 +142,7 @@ function Level({
                 <input
                   type="checkbox"
                   className="checkbox checkbox-xs"
-                  aria-label={`Bring ${n.pattern} in`}
+                  aria-label={`Import ${n.pattern}`}
                   disabled={isBusy}
                   checked={n.chosen === n.count}
                   ref={(box) => {

@@ -46,7 +46,7 @@ export function ColumnsTable({ summary, choices, isBusy, onChange }: ColumnsTabl
                   value={c.key ?? ''}
                   onChange={(e) => choose(at, e.target.value as ColumnKey | '')}
                 >
-                  <option value="">left out</option>
+                  <option value="">excluded</option>
                   {COLUMN_KEYS.map((key) => (
                     <option key={key} value={key}>
                       {COLUMN_WORDS[key]}

@@ -70,7 +70,7 @@ function RowLine({
   const wrong = problems.map((p) => `${p.place?.replace(/^row \d+, /, '') ?? ''}: ${p.message} ${p.remedy ?? ''}`).join(' ');
   const words =
     wrong ||
-    [...(isChosen ? [] : ['Left out by the rule.']), ...notes, cells.comment ?? '', tag ? formatNames(tag.names) : ''].filter(Boolean).join(' · ');
+    [...(isChosen ? [] : ['Excluded by the rule.']), ...notes, cells.comment ?? '', tag ? formatNames(tag.names) : ''].filter(Boolean).join(' · ');
   return (
     <div role="row" data-row={row.row} data-understood={tag !== null} className={`${ROWS} h-full items-center`}>
       <span role="cell" className={`num flex items-center gap-1 ${tag ? (isChosen ? 'is-good' : 'quiet') : 'is-bad'}`}>
@@ -78,7 +78,7 @@ function RowLine({
           isChosen ? (
             <Check size={13} aria-label="understood" />
           ) : (
-            <Circle size={13} aria-label="left out" />
+            <Circle size={13} aria-label="excluded" />
           )
         ) : (
           <X size={13} aria-label="not understood" />

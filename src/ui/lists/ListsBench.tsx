@@ -1,5 +1,5 @@
 'use client';
-/** Brings a controller's tag list in, and in again: choose a file, see what becomes of each tag, take all or nothing. */
+/** Imports a controller's tag list, and in again: choose a file, see what becomes of each tag, take all or nothing. */
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Problem } from '@/core/result.ts';
@@ -59,13 +59,13 @@ export function ListsBench() {
     const done = await draft.take({ renames: [...renames], bytes: [...bytes], leaveOutBad });
     if (!done.ok) return;
     live.applyChanges(done.value);
-    toast(status.isNewSource ? `${summary.merge.added} tags brought in from ${status.fileName}` : `${status.fileName} brought in again`);
+    toast(status.isNewSource ? `${summary.merge.added} tags imported from ${status.fileName}` : `${status.fileName} imported again`);
     forget();
   };
 
   if (!target)
     return (
-      <Empty title="No device to bring a list in for">
+      <Empty title="No device to import a list for">
         <p>A tag list belongs to a device. Make a link and a device first.</p>
         <a className="btn btn-primary" href="/links">
           Go to Links
@@ -77,6 +77,9 @@ export function ListsBench() {
     (summary.problems.length > 0 ||
       summary.unplaced > 0 ||
       summary.encodingConfidence < 0.7 ||
+      summary.plainNumbers > 0 ||
+      summary.fromZero !== '' ||
+      summary.typeWords.some((w) => w.type === null) ||
       summary.columns.some((c) => c.key && c.confidence < 0.7));
   const shows = panel ?? (isUnsure ? 'reading' : 'none');
   const { compared = null } = status ?? {};
@@ -85,7 +88,7 @@ export function ListsBench() {
       <h1 className="sr-only">Lists</h1>
       <div className="flex items-end gap-4">
         <div className="w-56">
-          <Field label="For the device" help="Its notation reads the addresses.">
+          <Field label="Target device" help="Its notation reads the addresses.">
             {(ids) => (
               <select
                 {...ids}
@@ -172,7 +175,7 @@ export function ListsBench() {
                     aria-expanded={shows === which}
                     onClick={() => setPanel(shows === which ? 'none' : which)}
                   >
-                    {which === 'reading' ? 'How it is read' : 'What is brought in'}
+                    {which === 'reading' ? 'Reading options' : 'Selection'}
                   </button>
                 ))}
               </span>
@@ -200,6 +203,7 @@ export function ListsBench() {
           {row && !compared ? (
             <RowDialog
               row={row}
+              deviceId={target.id}
               isBusy={draft.isBusy}
               onClose={() => setRow(null)}
               onCorrect={(correction) =>
@@ -232,7 +236,7 @@ function Understood({ summary }: { readonly summary: DraftSummary }) {
     <span data-preview-count>
       <strong>{summary.good}</strong> rows understood
       {summary.bad > 0 ? <span className="is-bad font-semibold"> · {summary.bad} not</span> : null}
-      {summary.leftOut > 0 ? <span className="quiet"> · {summary.leftOut} left out</span> : null}
+      {summary.leftOut > 0 ? <span className="quiet"> · {summary.leftOut} excluded</span> : null}
     </span>
   );
 }
@@ -275,7 +279,7 @@ const PART_WORDS: Readonly<Record<DraftPart, string>> = {
   changed: 'Changed',
   gone: 'Gone',
   proposals: 'Renamed or moved?',
-  leftOut: 'Left out',
+  leftOut: 'Excluded',
 };
 
 function Parts({
@@ -331,9 +335,9 @@ function canTake({ phase }: DraftStatus, { bad, problems, good, leftOut }: Draft
 
 /** A rename that is accepted is one change instead of one new and one gone; a type that is not accepted is none. */
 function takeWords({ isNewSource }: DraftStatus, { merge }: DraftSummary, renames: number, bytes: number): string {
-  if (isNewSource) return `Bring ${merge.added} tags in`;
+  if (isNewSource) return `Import ${merge.added} tags`;
   const changes = merge.added + merge.gone - renames + merge.changed - merge.changedBytes + bytes;
-  return changes === 0 ? 'Keep as the newest version' : `Bring ${changes} ${changes === 1 ? 'change' : 'changes'} in`;
+  return changes === 0 ? 'Keep as the newest version' : `Import ${changes} ${changes === 1 ? 'change' : 'changes'}`;
 }
 
 function toggled(set: ReadonlySet<string>, name: string): ReadonlySet<string> {

@@ -58,7 +58,7 @@ export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingCh
         ) : null}
         {format === 'delimited' ? (
           <Choice
-            label="Columns are parted by"
+            label="Delimiter"
             value={summary.delimiter}
             options={DELIMITERS.map((d) => [d, DELIMITER_WORDS[d]])}
             isBusy={isBusy}
@@ -91,7 +91,7 @@ export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingCh
         {isDeclared ? (
           <>
             <Choice
-              label="Members of structures lie"
+              label="Structure layout"
               help={
                 summary.unplaced > 0
                   ? `See the controller’s manual: ${summary.unplaced} values have no address until it is said.`
@@ -121,7 +121,7 @@ export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingCh
           />
         ) : null}
         <Typed
-          label="Before every name"
+          label="Name prefix"
           help="Keeps names of like devices apart."
           value={choices.prefix ?? ''}
           isBusy={isBusy}

@@ -11,12 +11,13 @@ const ALWAYS: readonly ColumnKey[] = ['name', 'address', 'type'];
 
 interface RowDialogProps {
   readonly row: UnderstoodRow;
+  readonly deviceId: string;
   readonly isBusy: boolean;
   readonly onCorrect: (correction: Correction) => void;
   readonly onClose: () => void;
 }
 
-export function RowDialog({ row, isBusy, onCorrect, onClose }: RowDialogProps) {
+export function RowDialog({ row, deviceId, isBusy, onCorrect, onClose }: RowDialogProps) {
   const { cells, problems, notes } = row;
   const keys = [...new Set([...ALWAYS, ...(Object.keys(cells) as ColumnKey[])])];
   const [typed, setTyped] = useState<Readonly<Partial<Record<ColumnKey, string>>>>({});
@@ -34,7 +35,12 @@ export function RowDialog({ row, isBusy, onCorrect, onClose }: RowDialogProps) {
         <ul className="mb-3 flex flex-col gap-1" aria-label="What is wrong with it">
           {problems.map((p, i) => (
             <li key={i}>
-              <strong className="is-bad">{p.message}</strong> {p.remedy} <span className="quiet num">{p.place}</span>
+              <strong className="is-bad">{p.message}</strong> {p.remedy} <span className="quiet num">{p.place}</span>{' '}
+              {p.setting ? (
+                <a className="link" href={`/links?device=${deviceId}&setting=${p.setting}`}>
+                  Open the protocol options
+                </a>
+              ) : null}
             </li>
           ))}
           {notes.map((note) => (
@@ -45,7 +51,7 @@ export function RowDialog({ row, isBusy, onCorrect, onClose }: RowDialogProps) {
         </ul>
         <div className="grid max-h-80 grid-cols-3 gap-x-3 overflow-auto">
           {keys.map((key) => (
-            <Field key={key} label={COLUMN_WORDS[key]}>
+            <Field key={key} label={COLUMN_WORDS[key].replace(/^./, (c) => c.toUpperCase())}>
               {(ids) => (
                 <input
                   {...ids}

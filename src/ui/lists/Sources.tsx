@@ -1,5 +1,5 @@
 'use client';
-/** The lists that were brought in, each with its versions and the way to bring in the next one. */
+/** The lists that were imported, each with its versions and the way to import the next one. */
 import { useState } from 'react';
 import type { Source } from '@/core/project/entities.ts';
 import type { ListVersion } from '@/core/taglist/draft.ts';
@@ -20,8 +20,8 @@ export function Sources({ onNewVersion, onCompare }: SourcesProps) {
   const [openId, setOpenId] = useState<string | null>(null);
   if (project.sources.length === 0)
     return (
-      <section aria-label="Lists brought in">
-        <Empty title="No list brought in yet">
+      <section aria-label="Lists imported">
+        <Empty title="No list imported yet">
           <p>
             Export the tag list from the controller&apos;s program: as delimited text or a workbook (XLSX) with a column for the name and the address,
             as declarations (IEC 61131-3 text or PLCopen XML), or as Mill Latch&apos;s own JSON. Headings are understood in several languages.
@@ -30,14 +30,14 @@ export function Sources({ onNewVersion, onCompare }: SourcesProps) {
       </section>
     );
   return (
-    <section aria-label="Lists brought in">
+    <section aria-label="Lists imported">
       <table className="card-flat w-full text-[13px]">
         <thead>
           <tr className="quiet h-8 text-left">
             <th className="pl-3">List</th>
             <th>Device</th>
             <th className="text-right">Tags</th>
-            <th className="pl-8">Brought in</th>
+            <th className="pl-8">Imported</th>
             <th>
               <span className="sr-only">What to do</span>
             </th>
@@ -94,7 +94,7 @@ function SourceRows({
               Versions
             </button>
             <a className="btn btn-sm btn-ghost" href={`/api/v1/devices/${source.deviceId}/list`} download>
-              Take out as CSV
+              Export as CSV
             </a>
             <FileDrop
               label={`New version of ${source.fileName}`}
@@ -110,7 +110,7 @@ function SourceRows({
         <tr>
           <td colSpan={5} className="pb-2 pl-8">
             {versions === null ? <span className="quiet">Reading the versions …</span> : null}
-            {versions?.length === 0 ? <span className="quiet">Brought in before versions were kept.</span> : null}
+            {versions?.length === 0 ? <span className="quiet">Imported before versions were kept.</span> : null}
             <ul>
               {versions?.map((v) => (
                 <li key={v.id} className="flex h-7 items-center gap-4">

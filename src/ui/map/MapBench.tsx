@@ -32,10 +32,10 @@ export function MapBench() {
   if (project.tagCount === 0 && !adding)
     return (
       <Empty title="No tags yet">
-        <p>Bring in the controller&apos;s tag list, or make a tag by hand.</p>
+        <p>Import the controller&apos;s tag list, or make a tag by hand.</p>
         <div className="flex gap-3">
           <a className="btn btn-primary" href="/lists">
-            Bring a list in
+            Import a list
           </a>
           <button type="button" className="btn btn-outline" disabled={project.devices.length === 0} onClick={() => setAdding(true)}>
             Make a tag
@@ -57,19 +57,16 @@ export function MapBench() {
             onKeyDown={(e) => e.key === 'Escape' && setText('')}
           />
         </label>
-        {project.devices.length > 1
-          ? project.devices.map((d) => (
-              <button
-                key={d.id}
-                type="button"
-                aria-pressed={deviceId === d.id}
-                className={`btn btn-sm ${deviceId === d.id ? 'btn-primary' : 'btn-ghost'}`}
-                onClick={() => setDeviceId(deviceId === d.id ? '' : d.id)}
-              >
+        {project.devices.length > 1 ? (
+          <select aria-label="Device" className="select select-sm w-40" value={deviceId} onChange={(e) => setDeviceId(e.target.value)}>
+            <option value="">all devices</option>
+            {project.devices.map((d) => (
+              <option key={d.id} value={d.id}>
                 {d.name}
-              </button>
-            ))
-          : null}
+              </option>
+            ))}
+          </select>
+        ) : null}
         {unfit > 0 ? (
           <button
             type="button"
@@ -88,7 +85,7 @@ export function MapBench() {
             title="Values that are bad, or outside what is expected"
             onClick={() => setOnlyDoubtful(!onlyDoubtful)}
           >
-            <Contrast size={14} aria-hidden /> {doubtfulCount} doubtful
+            <Contrast size={14} aria-hidden /> {doubtfulCount} uncertain or bad
           </button>
         ) : null}
         <span className="quiet" role="status">

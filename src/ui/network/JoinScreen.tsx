@@ -30,7 +30,11 @@ export function JoinScreen() {
             />
           )}
         </Field>
-        <Field label="What joins" help="As it is called in the list: phone of R. Vale, panel at the kiln." error={errorAt(errors, 'name')}>
+        <Field
+          label="Name of the phone or panel"
+          help="As it is called in the list: phone of R. Vale, panel at the kiln."
+          error={errorAt(errors, 'name')}
+        >
           {(ids) => <input {...ids} className="input w-full" maxLength={40} {...form.register('name')} />}
         </Field>
         <button type="submit" className="btn btn-primary" disabled={isSubmitting}>

@@ -76,7 +76,7 @@ function Settings({ state, onState }: { readonly state: NetworkState; readonly o
           <input {...ids} className="input input-sm num w-full" disabled={state.open} placeholder="192.0.2.20" {...form.register('address')} />
         )}
       </Field>
-      <Field label="Its names" help="Where it is asked by name; several with spaces between." error={errorAt(errors, 'names')}>
+      <Field label="Host names" help="Where it is asked by name; several with spaces between." error={errorAt(errors, 'names')}>
         {(ids) => <input {...ids} className="input input-sm w-full" disabled={state.open} placeholder="mill-pc.local" {...form.register('names')} />}
       </Field>
       <button

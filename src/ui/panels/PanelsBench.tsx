@@ -174,8 +174,8 @@ function Arranged({ page }: { readonly page: Page }) {
   };
   return (
     <>
-      <div className="flex items-center gap-2" role="group" aria-label="Put on the page">
-        <span className="quiet">Put on the page:</span>
+      <div className="flex items-center gap-2" role="group" aria-label="Add to the page">
+        <span className="quiet">Add to the page:</span>
         {ELEMENT_KINDS.map((kind) => (
           <button
             key={kind}

@@ -24,9 +24,9 @@ export function ScaleBench() {
   if (!tag)
     return (
       <Empty title="No numbers to scale yet">
-        <p>A scale turns raw counts into engineering units. Bring in a list first.</p>
+        <p>A scale turns raw counts into engineering units. Import a list first.</p>
         <a className="btn btn-primary" href="/lists">
-          Bring a list in
+          Import a list
         </a>
       </Empty>
     );
@@ -166,10 +166,10 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
       {problem && !problem.place ? <p className="is-bad col-span-2">{problem.message}</p> : null}
       <div className="col-span-2 flex justify-end gap-2">
         <button type="button" className="btn btn-sm btn-ghost" disabled={!isChanged} onClick={onKept}>
-          Back to what is kept
+          Discard changes
         </button>
         <button type="submit" className="btn btn-sm btn-primary" disabled={!isChanged || problem !== null}>
-          Keep scale
+          Apply scale
         </button>
       </div>
     </form>

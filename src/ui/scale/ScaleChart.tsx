@@ -1,5 +1,6 @@
 'use client';
 /** The scale drawn over the raw values that matter, with the live point on it. */
+import { ticks } from 'd3-array';
 import { CartesianGrid, ComposedChart, Line, ReferenceArea, ResponsiveContainer, Scatter, XAxis, YAxis } from 'recharts';
 import { toEngineering } from '@/core/scaling/scale.ts';
 import { engineeringText, type SignalDefinition } from '@/core/signal.ts';
@@ -17,7 +18,6 @@ export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly de
     const x = from + ((to - from) * i) / STEPS;
     return { raw: x, eng: asNumber(toEngineering(def.scale, x).value) };
   });
-  const raws = marksOf(def, from, to);
   const ends = line.flatMap((p) => p.eng ?? []);
   const engNow = rawNow === null ? null : asNumber(toEngineering(def.scale, rawNow).value);
   const point = rawNow !== null && engNow !== null ? [{ raw: rawNow, eng: engNow }] : [];
@@ -46,7 +46,7 @@ export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly de
               dataKey="raw"
               type="number"
               domain={[from, to]}
-              ticks={[...raws]}
+              ticks={ticks(from, to, 6)}
               tickFormatter={short}
               stroke="var(--color-base-content)"
               tick={{ fontSize: 11 }}
@@ -55,7 +55,7 @@ export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly de
             <YAxis
               type="number"
               domain={[Math.min(...ends), Math.max(...ends)]}
-              ticks={[...raws].map((x) => asNumber(toEngineering(def.scale, x).value) ?? 0)}
+              ticks={ticks(Math.min(...ends), Math.max(...ends), 6)}
               tickFormatter={short}
               stroke="var(--color-base-content)"
               tick={{ fontSize: 11 }}
@@ -80,10 +80,4 @@ function spanOf(def: SignalDefinition, now: number | null): { readonly from: num
   const to = Math.max(...marks);
   const room = (to - from || 1) * 0.05;
   return { from: from - room, to: to + room };
-}
-
-/** Where the axes are marked: the two points of the line and the quarters between them, or round steps. */
-function marksOf(def: SignalDefinition, from: number, to: number): readonly number[] {
-  const [first, last] = def.scale.kind === 'linear' ? [def.scale.rawA, def.scale.rawB] : [0, to > 0 ? to / 1.05 : from / 1.05];
-  return [0, 0.25, 0.5, 0.75, 1].map((part) => Number((first + (last - first) * part).toPrecision(5)));
 }

@@ -39,7 +39,7 @@ export function GuidedStart() {
     {
       name: 'tags',
       isDone: project.tagCount > 0,
-      todo: 'Bring in the controller’s tag list, or make one tag by hand in Map.',
+      todo: 'Import the controller’s tag list, or make one tag by hand in Map.',
       path: '/lists',
       go: 'Go to Lists',
     },
@@ -87,7 +87,7 @@ export function GuidedStart() {
       <Link href={next.path} className="btn btn-xs btn-primary">
         {next.go}
       </Link>
-      <button type="button" className="btn btn-xs btn-ghost" aria-label="Leave the first steps" title="Leave the first steps" onClick={leave}>
+      <button type="button" className="btn btn-xs btn-ghost" aria-label="Close the guide" title="Close the guide" onClick={leave}>
         <X size={14} aria-hidden />
       </button>
     </section>

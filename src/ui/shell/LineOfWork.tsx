@@ -80,7 +80,7 @@ function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
       path: '/lists',
       name: 'Lists',
       tone: project.sources.length > 0 ? 'done' : 'idle',
-      note: project.sources.length > 0 ? `${project.sources.length} in` : 'none in yet',
+      note: project.sources.length > 0 ? `${project.sources.length} imported` : 'none imported yet',
     },
     {
       path: '/map',
@@ -89,7 +89,7 @@ function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
       note:
         tags === 0
           ? 'no tags yet'
-          : `${some(tags, 'tag')}${unfit > 0 ? ` · ${unfit} do not fit` : bad > 0 ? ` · ${bad} without a value` : doubtful > 0 ? ` · ${doubtful} doubtful` : ''}`,
+          : `${some(tags, 'tag')}${unfit > 0 ? ` · ${unfit} do not fit` : bad > 0 ? ` · ${bad} without a value` : doubtful > 0 ? ` · ${doubtful} uncertain` : ''}`,
     },
     {
       path: '/scale',

@@ -148,7 +148,7 @@ function useActions(): readonly Action[] {
     { name: 'Undo', about: 'take the last change back', keys: 'Ctrl Z', run: () => void step('undo') },
     { name: 'Redo', about: 'do again what was undone', keys: 'Ctrl Shift Z', run: () => void step('redo') },
     { name: 'What was changed', about: 'the history of the project', run: () => openDialog('history') },
-    { name: 'Project file', about: 'take the project out, bring one in, backups', run: () => openDialog('files') },
+    { name: 'Project file', about: 'export the project, import one, backups', run: () => openDialog('files') },
     { name: 'Phones and panels', about: 'open the server to the local network, let others join', run: () => openDialog('network') },
     { name: 'Unlock writing', about: 'open a device for writing, for a time', run: () => openDialog('unlock') },
     ...(isOpen

@@ -45,7 +45,7 @@ export function ProjectFilesDialog({ onClose }: { readonly onClose: () => void }
     <Dialog title="The project as a file" onClose={onClose} wide>
       <section className="mb-4 flex items-center gap-4">
         <a className="btn btn-sm btn-outline" href="/api/v1/project-file" download>
-          <Download size={14} aria-hidden /> Take the project out
+          <Download size={14} aria-hidden /> Export the project
         </a>
         <span className="quiet">One zip with all of {project.name}: JSON, and the tags of each device as a list.</span>
       </section>
@@ -89,11 +89,11 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
   const differs =
     seen?.ok && (seen.value.newProofs > 0 || seen.value.differences.some((d) => d.added.length + d.changed.length + d.removed.length > 0));
   return (
-    <section aria-label="Bring a project in" className="border-base-300 border-t pt-3">
+    <section aria-label="Import a project" className="border-base-300 border-t pt-3">
       <div className="flex items-center gap-4">
         <FileDrop
           label="Project file"
-          ask="Bring a project in: drop its zip here, or choose it"
+          ask="Import a project: drop its zip here, or choose it"
           accept=".zip,application/zip"
           chosen={file?.name ?? null}
           onFile={(f) => void look(f)}
@@ -105,7 +105,7 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
         <div className="mt-3" data-file-preview>
           <p>
             <strong>{seen.value.name}</strong>
-            {seen.value.exportedAt ? <span className="quiet">, taken out {dayAndTime(seen.value.exportedAt)}</span> : null}
+            {seen.value.exportedAt ? <span className="quiet">, exported {dayAndTime(seen.value.exportedAt)}</span> : null}
           </p>
           {differs ? (
             <>
@@ -135,7 +135,7 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
               ) : null}
               <p className="mb-2">This project is replaced by the one in the file, as one change that undo takes back.</p>
               <button type="button" className="btn btn-sm btn-primary" disabled={busy} onClick={() => void commit()}>
-                Bring it in
+                Import it
               </button>
             </>
           ) : (

@@ -88,7 +88,7 @@ function Footer() {
   return (
     <footer className="bg-base-100 border-base-300 quiet flex justify-between border-t px-4 py-1 text-xs">
       <span>
-        {at ? `Kept at ${timeOfDay(at)}` : 'Every change is kept at once'} ·{' '}
+        {at ? `Saved at ${timeOfDay(at)}` : 'Every change is saved at once'} ·{' '}
         <button type="button" className="link" onClick={() => openDialog('files')}>
           Project file and backups
         </button>

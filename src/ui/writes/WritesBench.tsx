@@ -1,5 +1,5 @@
 'use client';
-/** The log of writes to machines: what was asked, what is held, who and when; filtered, and taken out as CSV. */
+/** The log of writes to machines: what was asked, what is held, who and when; filtered, and exported as CSV. */
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Download, Search } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
@@ -100,7 +100,7 @@ export function WritesBench() {
           ))}
         </select>
         <select
-          aria-label="From where"
+          aria-label="Origin"
           className="select select-sm w-36"
           value={filter.origin}
           onChange={(e) => setFilter({ ...filter, origin: e.target.value })}
@@ -121,7 +121,7 @@ export function WritesBench() {
         </span>
         <span className="flex-1" />
         <button type="button" className="btn btn-sm btn-outline" disabled={!writes?.length} onClick={() => void save()}>
-          <Download size={14} aria-hidden /> Take out as CSV
+          <Download size={14} aria-hidden /> Export as CSV
         </button>
       </div>
       {problem ? (
@@ -156,7 +156,7 @@ function WritesTable({ writes }: { readonly writes: readonly WriteRecord[] }) {
       className="card-flat min-h-32 flex-1 overflow-auto text-[13px]"
     >
       <div role="row" className={`${COLUMNS} bg-base-200 border-base-300 sticky top-0 z-10 h-8 items-center border-b font-semibold`}>
-        {['When', 'Tag', 'Device', 'Before', 'Asked', 'Sent', 'Held', 'From', 'Opened by', 'What came of it'].map((heading, i) => (
+        {['When', 'Tag', 'Device', 'Before', 'Asked', 'Sent', 'Held', 'From', 'Unlocked by', 'Outcome'].map((heading, i) => (
           <span key={heading} role="columnheader" className={i >= 3 && i <= 6 ? 'text-right' : ''}>
             {heading}
           </span>

@@ -6,7 +6,7 @@ import { formatValue, fromJson, type ValueJson } from '@/core/value/engineering.
 export function writesCsv(writes: readonly WriteRecord[]): string {
   return Papa.unparse(
     {
-      fields: ['at', 'tag', 'device', 'before', 'asked', 'sent', 'held', 'origin', 'opened by', 'outcome', 'note'],
+      fields: ['at', 'tag', 'device', 'before', 'asked', 'sent', 'held', 'origin', 'unlocked by', 'outcome', 'note'],
       data: writes.map((w) => [
         w.at,
         w.tagName,

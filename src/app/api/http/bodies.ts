@@ -21,7 +21,7 @@ export const TAKE_DRAFT_BODY = object({
   commandId: id('The command'),
   renames: listNames('The accepted renames'),
   bytes: listNames('The accepted types'),
-  leaveOutBad: boolean().required('Say whether rows that are not understood are left out.'),
+  leaveOutBad: boolean().required('Say whether rows that are not understood are excluded.'),
 }).noUnknown(true, only);
 
 export const COMPARE_BODY = object({ from: id('The earlier version'), to: id('The later version') }).noUnknown(true, only);

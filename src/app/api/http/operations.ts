@@ -163,20 +163,20 @@ export const OPERATIONS: readonly Operation[] = [
   {
     method: 'get',
     path: '/lists/sources/{id}/versions',
-    summary: 'The versions of a list that were brought in',
+    summary: 'The versions of a list that were imported',
     answer: 'When, by whom, from which file, how many tags; the newest first',
   },
   {
     method: 'post',
     path: '/lists/sources/{id}/compare',
-    summary: 'Compare two versions of a list that were brought in',
+    summary: 'Compare two versions of a list that were imported',
     answer: 'A draft that can only be looked at',
     body: COMPARE_BODY,
   },
   {
     method: 'post',
     path: '/lists/commit',
-    summary: 'Bring a tag list in, all rows or none',
+    summary: 'Import a tag list, all rows or none',
     answer: 'The new revision and the tags',
     body: COMMIT_BODY,
   },
@@ -282,7 +282,7 @@ export const OPERATIONS: readonly Operation[] = [
     method: 'get',
     path: '/links/{id}/bus',
     summary: 'The requests of a link, how long each takes, how busy it is, and what would help',
-    answer: 'Foreseen and measured times by scan group, use of the line, advice',
+    answer: 'Estimated and measured times by scan group, use of the line, advice',
   },
   {
     method: 'get',
