@@ -1,7 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { createRequire } from 'node:module';
+import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import type { Browser } from 'puppeteer-core';
+import { WebSocket } from 'ws';
 import { SILENCE_MS } from '@/core/live/messages.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { startKiln, type RunningStandin } from '../tests/support/standin.ts';
@@ -156,5 +158,28 @@ describe('for everybody', () => {
         .map((v) => `${v.id}: ${v.nodes.map((n) => `${n.html.slice(0, 120)} ${n.failureSummary.slice(0, 220)}`).join('\n')}`);
     });
     expect(found).toEqual([]);
+  });
+});
+
+describe('the end of the server', () => {
+  test('while a press is still on its way to a slow machine lets go before it ends', async () => {
+    const { tags, devices } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as Record<string, { id: string; name: string }[]>;
+    const tagId = tags?.find((t) => t.name === 'belt_jog')?.id;
+    const unlocked = await fetch(`${server.address}/api/v1/guard/unlock`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ deviceId: devices?.find((d) => d.name === 'KILN')?.id, who: 'R. Vale', minutes: 5, writers: ['panel'] }),
+    });
+    expect(unlocked.status).toBe(200);
+    // Slower than the time-out: what is sent is done, and is not known to be.
+    await kiln.order({ faults: { delayMs: 900 } });
+    const socket = new WebSocket(server.address.replace('http', 'ws') + '/api/v1/live', { origin: server.address });
+    await once(socket, 'open');
+    const signs = setInterval(() => socket.readyState === WebSocket.OPEN && socket.send(JSON.stringify({ kind: 'hold', hold: 'h1', tagId })), 60);
+    await until('the belt creeps', async () => (await kiln.value('belt_jog')) === true);
+    await server.stop();
+    clearInterval(signs);
+    socket.terminate();
+    await until('the belt stands', async () => (await kiln.value('belt_jog')) === false, 2000);
   });
 });

@@ -5,7 +5,6 @@ import type { Browser } from 'puppeteer-core';
 import { v7 as uuid } from 'uuid';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { startKiln, type RunningStandin } from '../tests/support/standin.ts';
-import { watchHolds } from '../tests/support/holds.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
 
@@ -39,6 +38,9 @@ const unlock = async (): Promise<void> => {
   await bench.press('Unlock writing', 'dialog');
   await bench.sees('writing open: KILN');
 };
+/** How long the server's loop stood still at the most since this was last asked. */
+const longestBlockMs = async (): Promise<number> =>
+  ((await (await fetch(`${server.address}/api/v1/health`)).json()) as { longestBlockMs: number | null }).longestBlockMs ?? 0;
 const undo = async (screen: Screen): Promise<void> => {
   await screen.page.keyboard.down('Control');
   await screen.page.keyboard.press('z');
@@ -49,17 +51,22 @@ describe('writing that cannot surprise', () => {
   test('a device is opened only when it says who it is', async () => {
     await bench.go('Links');
     await bench.press('Change device KILN');
-    await bench.fill('It must say', '999', 'dialog');
-    await bench.press('Keep', 'dialog');
+    await bench.press('Identity and heartbeat', 'dialog');
+    await bench.fill('Expected identity', '999', 'dialog');
+    await bench.press('Save', 'dialog');
     await bench.press('writing locked');
     await bench.fill('Your name', 'R. Vale', 'dialog');
     await bench.press('Unlock writing', 'dialog');
     await bench.sees('KILN says “407133”, “999” is expected: this may be another machine.', 'dialog');
     await bench.press('Close', 'dialog');
     await bench.press('Change device KILN');
+    await bench.press('Identity and heartbeat', 'dialog');
     await bench.press('Ask', 'dialog');
-    await until('its identity is taken over', async () => (await (await bench.field('It must say', 'dialog')).evaluate((e) => e.value)) === '407133');
-    await bench.press('Keep', 'dialog');
+    await until(
+      'its identity is taken over',
+      async () => (await (await bench.field('Expected identity', 'dialog')).evaluate((e) => e.value)) === '407133',
+    );
+    await bench.press('Save', 'dialog');
     await unlock();
   });
 
@@ -70,20 +77,72 @@ describe('writing that cannot surprise', () => {
     await until('the value is there', async () => /STILL/.test(await panel.text('[data-label="Belt jog"]')));
     const box = await button.boundingBox();
     if (!box) throw new Error('no button');
+    await panel.page.evaluate(() => {
+      // When the page said that the button is held.
+      const signs: number[] = [];
+      (window as unknown as { signs: number[] }).signs = signs;
+      const send = WebSocket.prototype.send;
+      WebSocket.prototype.send = function (data) {
+        if (String(data).includes('"hold"')) signs.push(performance.now());
+        send.call(this, data);
+      };
+    });
     await panel.page.mouse.move(box.x + 20, box.y + 20);
     await panel.page.mouse.down();
     await until('the belt creeps', async () => (await kiln.value('belt_jog')) === true);
-    const holds = watchHolds();
     await new Promise((resolve) => setTimeout(resolve, 1200));
-    // Where the machine held everything up, no sign of the page came, and it is let go with right.
     const creeps = await kiln.value('belt_jog');
-    expect(creeps === true || holds.longestMs() > 200).toBe(true);
-    holds.longestMs();
+    const longest = await panel.page.evaluate(() => {
+      const { signs } = window as unknown as { signs: number[] };
+      return Math.max(...signs.slice(1).map((at, i) => at - (signs[i] ?? at)));
+    });
+    // A page that was held up itself for longer than the server waits is let go with right; any other is not.
+    if (longest < 250) expect(creeps).toBe(true);
     const killed = Date.now();
+    await longestBlockMs();
     other.process()?.kill('SIGKILL');
     await until('the belt stands', async () => (await kiln.value('belt_jog')) === false, 3000);
-    expect(Date.now() - killed).toBeLessThan(500 + 2 * holds.longestMs());
-    holds.stop();
+    const [released] = (await (await fetch(`${server.address}/api/v1/writes?limit=1`)).json()) as { at: string; note: string }[];
+    expect(released?.note).toContain('Released by the server');
+    // Measured by the server's own log; where its loop stood still meanwhile, the machine held it up.
+    const heldUp = await longestBlockMs();
+    expect(Date.parse(released?.at ?? '') - killed - heldUp).toBeLessThan(500);
+  });
+
+  test('a button lets go when its value has turned bad while it is held', async () => {
+    const panel = await Screen.open(browser, panelUrl);
+    const button = await panel.find('[data-label="Belt jog"] button:not([disabled])');
+    await until('the value is there', async () => /STILL/.test(await panel.text('[data-label="Belt jog"]')));
+    const box = await button.boundingBox();
+    if (!box) throw new Error('no button');
+    await panel.page.mouse.move(box.x + 20, box.y + 20);
+    await panel.page.mouse.down();
+    await until('the belt creeps', async () => (await kiln.value('belt_jog')) === true);
+    await kiln.order({ faults: { drop: 1 } });
+    await panel.sees('no value', '[data-label="Belt jog"]');
+    await kiln.order({ faults: {} });
+    await panel.page.mouse.up();
+    await until('the belt stands', async () => (await kiln.value('belt_jog')) === false, 12_000);
+    await panel.page.close();
+    await bench.page.bringToFront();
+  });
+
+  test('a value that cannot be held is not written; the nearest are offered, and no number takes the page away', async () => {
+    const panel = await Screen.open(browser, panelUrl);
+    await (await panel.find('[data-kind="entry"] button:not([disabled])')).click();
+    await panel.fill('New value', '1e309', 'dialog');
+    await panel.find('dialog [role=alert]');
+    await panel.fill('New value', '101.56789', 'dialog');
+    await panel.sees('cannot hold exactly that', 'dialog [data-will-hold]');
+    const offered = await panel.find('dialog [data-will-hold] button');
+    const text = await offered.evaluate((e) => (e as HTMLElement).innerText.split(' ')[0] ?? '');
+    await offered.click();
+    await panel.sees('The controller will hold', 'dialog [data-will-hold]');
+    await panel.press('Write', 'dialog');
+    await until('the page shows it', async () => (await panel.text('[data-kind="entry"]')).includes(Number(text).toFixed(1)));
+    expect(panel.complaints).toEqual([]);
+    await panel.page.close();
+    await bench.page.bringToFront();
   });
 
   test('the log says who, when and what came of it, and can be filtered', async () => {
@@ -92,7 +151,7 @@ describe('writing that cannot surprise', () => {
     await bench.fill('Find writes', 'no such tag');
     await bench.sees('No write is like that.');
     await bench.fill('Find writes', 'belt_jog');
-    await until('both are there', async () => (await bench.page.$$('[data-write="done"]')).length === 2);
+    await until('all are there', async () => (await bench.page.$$('[data-write="done"]')).length >= 3);
   });
 
   test('a value that the controller changes back is told on the bench', async () => {
@@ -106,6 +165,28 @@ describe('writing that cannot surprise', () => {
     expect(((await done.json()) as { state: string }).state).toBe('done');
     await kiln.set('bed_temp_sp', 104);
     await bench.sees('The controller changed it back: 104.0 °C');
+  });
+});
+
+describe('a mistake of ours in one part of a page', () => {
+  test('leaves the rest alive, says what to do, and is gone when it is tried again', async () => {
+    await bench.page.goto(`${server.address}/map`, { waitUntil: 'domcontentloaded' });
+    await (await bench.find('[data-tag="bed_temp_mid"] [data-column="name"]')).click();
+    await bench.find('[data-strip="bed_temp_mid"]');
+    await bench.page.evaluate(() => {
+      const real = Number.prototype.toFixed;
+      (window as unknown as { mend: () => void }).mend = () => (Number.prototype.toFixed = real);
+      Number.prototype.toFixed = () => {
+        throw new Error('broken by the test');
+      };
+    });
+    await bench.sees('This part of the page has failed: the signal path');
+    await bench.page.evaluate(() => (window as unknown as { mend: () => void }).mend());
+    expect(await bench.page.$('[role=grid]')).not.toBeNull();
+    await bench.press('Try again', '[data-failed="the signal path"]');
+    await bench.find('[data-strip="bed_temp_mid"]');
+    // The browser tells of the mistake, as it should.
+    bench.complaints.length = 0;
   });
 });
 

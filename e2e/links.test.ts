@@ -68,21 +68,21 @@ async function device(name: string, driver: string, settings: object, unit: numb
 
 describe('from nothing', () => {
   test('a serial port: who answers is found, and tested', async () => {
-    await bench.press('Make the first link');
+    await bench.press('Create the first link');
     await bench.fill('Name', 'Bench port', 'dialog');
     await bench.choose('Protocol', 'modbus-serial', 'dialog');
-    await bench.press('Make link', 'dialog');
+    await bench.press('Create link', 'dialog');
     await bench.sees('The port is missing.', 'dialog');
     await bench.fill('Name', 'Bench port', 'dialog');
     await bench.fill('Port', pair.near, 'dialog');
-    await bench.press('Make link', 'dialog');
+    await bench.press('Create link', 'dialog');
     await bench.sees('connected');
     await bench.press('Discover devices');
     await bench.fill('To unit', '4', 'dialog');
     await bench.press('Begin', 'dialog');
     await bench.sees('FLAKER 3', 'dialog [data-found="3"]');
     await bench.sees('Begin again', 'dialog');
-    await bench.press('Make a device of it', 'dialog [data-found="3"]');
+    await bench.press('Add as a device', 'dialog [data-found="3"]');
     await bench.sees('set up already', 'dialog [data-found="3"]');
     await bench.press('Close', 'dialog');
     await bench.press('Test connection', '[data-device="Unit 3"]');
@@ -94,11 +94,11 @@ describe('from nothing', () => {
     await bench.press('Link', 'main');
     await bench.fill('Name', 'Kiln', 'dialog');
     await bench.fill('Port', String(kiln.modbusPort), 'dialog');
-    await bench.press('Make link', 'dialog');
+    await bench.press('Create link', 'dialog');
     await bench.sees('connected', 'section[aria-label="Link Kiln"]');
     await bench.press('Device', 'section[aria-label="Link Kiln"]');
     await bench.fill('Name', 'KILN', 'dialog');
-    await bench.press('Make device', 'dialog');
+    await bench.press('Create device', 'dialog');
     await bench.press('Test connection', '[data-device="KILN"]');
     await bench.sees('maker “Quern Hollow Works”, product “KILN”', 'dialog');
     await bench.find('dialog [data-stage="times"][data-state="passed"]');
@@ -115,7 +115,7 @@ async function findUnit(link: string, from: number, to: number, unit: number): P
   await bench.sees('Begin again', 'dialog');
   expect(await bench.page.$$eval('dialog [data-found]', (all) => all.map((e) => e.getAttribute('data-found')))).toEqual([String(unit)]);
   if ((await bench.text(`dialog [data-found="${unit}"]`)).includes('Make a device'))
-    await bench.press('Make a device of it', `dialog [data-found="${unit}"]`);
+    await bench.press('Add as a device', `dialog [data-found="${unit}"]`);
   await bench.sees('set up already', `dialog [data-found="${unit}"]`);
   await bench.press('Close', 'dialog');
 }
@@ -174,13 +174,14 @@ describe('a dialect is tried on a live tag before it is kept', () => {
   test('other settings show another value, and cancelling keeps the old ones', async () => {
     const deviceId = await device('TRIED', 'modbus-gateway', { host: '127.0.0.1', port: rolls.modbusPort }, 2, 'HR1');
     await bench.press('Change device TRIED');
-    await bench.sees('PDU address 1', '[data-trial="As it is kept"]');
+    await bench.sees('PDU address 1', '[data-trial="As saved"]');
     const shown = async (title: string): Promise<number> =>
       Number(/^(-?\d+) /m.exec((await bench.text(`[data-trial="${title}"]`)).replaceAll('\n\n', '\n'))?.[1] ?? Number.NaN);
     await until('it is read', async () => (await shown('With the settings above')) > 0);
-    await bench.choose('Begin with a dialect', '2', 'dialog');
+    await (await bench.find('dialog button[aria-label="Protocol options"]')).click();
+    await bench.choose('Begin with saved options', '2', 'dialog');
     await until('its bytes are swapped', async () => Math.abs(await shown('With the settings above')) > 1000);
-    expect(await shown('As it is kept')).toBeLessThan(1000);
+    expect(await shown('As saved')).toBeLessThan(1000);
     await bench.press('Cancel', 'dialog');
     const project = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { devices: { id: string; dialect: object }[] };
     expect(project.devices.find((d) => d.id === deviceId)?.dialect).toEqual({ timeoutMs: 300, readRetries: 0 });

@@ -70,6 +70,8 @@ try {
   await open('/links');
   await click('[aria-label="Change device ROLLS 3"]');
   await rest(1000);
+  await click('dialog button[aria-label="Protocol options"]');
+  await rest(500);
   await page.$$eval('dialog select', (all) => all.find((s) => s.labels[0]?.innerText.startsWith('Begin with'))?.setAttribute('data-begin', ''));
   await page.select('[data-begin]', '0');
   await rest(2000);

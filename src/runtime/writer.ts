@@ -20,6 +20,9 @@ const WRITE_DEADLINE_MS = 5000;
 /** How long letting go may wait for the line: two of the longest time-outs that a device can have. */
 const RELEASE_DEADLINE_MS = 130_000;
 const FOLLOW_EVERY_MS = 200;
+/** How long letting go waits for a line that is down to come back, and how often it looks. */
+const COME_BACK_MS = 10_000;
+const COME_BACK_EVERY_MS = 100;
 
 const WRITER_WORDS: Readonly<Record<Permitted, string>> = {
   engineer: 'the bench',
@@ -129,7 +132,15 @@ export class Writer {
     }
     const point = { key: tag.id, canonical: signal.canonical, type: signal.def.type };
     const value = { raw: plan.raw, bytes: plan.bytes, mask: plan.mask };
-    const fault = await session.write(point, value, { signal: new AbortController().signal, deadline });
+    const context = { signal: new AbortController().signal, deadline };
+    let fault = await session.write(point, value, context);
+    // What was never sent is not sent twice: a state that is to be let go waits for its line to come back.
+    const { clock } = this.#engine;
+    const giveUpAt = clock.now() + (sending.mayStill === 'must' ? COME_BACK_MS : 0);
+    while (fault?.kind === 'link-down' && clock.now() < giveUpAt) {
+      await this.#rest(COME_BACK_EVERY_MS, undefined);
+      fault = await session.write(point, value, context);
+    }
     sending.onAnswered?.(fault);
     if (!fault && tag.confirm.kind === 'none') return outcomeOf('done', 'The controller took it; this tag is not read back.');
     if (!fault && sending.confirming?.aborted) return outcomeOf(...NOT_CONFIRMED);

@@ -7,7 +7,7 @@
 import { v7 as uuid } from 'uuid';
 import { fail, type Result } from '@/core/result.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
-import { HOLD_SILENCE_MS } from '@/core/live/messages.ts';
+import { HOLD_SIGN_MS, HOLD_SILENCE_MS } from '@/core/live/messages.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import type { Clock, DriverFault } from '@/drivers/contract.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
@@ -21,6 +21,9 @@ interface Held {
   /** What letting go writes, made when the press was. */
   readonly off: PreparedWrite;
   lastSign: number;
+  /** When it is looked at next, and whether the server itself was late for that once already since the last sign. */
+  lookAt: number;
+  isSpared: boolean;
   cancel: () => void;
   /** Settles when the press was answered, or never went: nothing of it can come after what is written then. */
   answered: Promise<unknown>;
@@ -37,6 +40,8 @@ interface Ending {
 
 /** Presses that have ended are remembered, so that a message that comes again does not press anew. */
 const REMEMBERED = 1000;
+/** Later than this a timer shows that the server itself was held up. */
+const LATE_MS = 50;
 
 export class HoldService {
   readonly #model: ProjectModel;
@@ -87,6 +92,8 @@ export class HoldService {
       linkId,
       off: off.value,
       lastSign: this.#clock.now(),
+      lookAt: Infinity,
+      isSpared: false,
       cancel: () => undefined,
       answered: Promise.resolve(),
       confirming: new AbortController(),
@@ -117,7 +124,9 @@ export class HoldService {
   /** The button is still held. */
   sign(holdId: string): void {
     const held = this.#held.get(holdId);
-    if (held) held.lastSign = this.#clock.now();
+    if (!held) return;
+    held.lastSign = this.#clock.now();
+    held.isSpared = false;
   }
 
   /** Writes the state off, whether the device is still unlocked or not. */
@@ -173,11 +182,21 @@ export class HoldService {
   }
 
   #watch(holdId: string, held: Held): void {
-    const left = held.lastSign + HOLD_SILENCE_MS - this.#clock.now();
+    const now = this.#clock.now();
+    const left = held.lastSign + HOLD_SILENCE_MS - now;
+    // A server that was held up itself has not heard the signs that wait in its sockets: it hears them first, once.
+    const isLate = now - held.lookAt > LATE_MS && !held.isSpared;
     const end = (why: string): void => void this.#end(holdId, held, why).confirmed;
-    if (left <= 0) end(`Released by the server: no sign of the panel for ${HOLD_SILENCE_MS} ms.`);
+    const look = (ms: number): void => {
+      held.lookAt = now + ms;
+      held.cancel = this.#clock.after(ms, () => this.#watch(holdId, held));
+    };
+    if (left <= 0 && isLate) {
+      held.isSpared = true;
+      look(HOLD_SIGN_MS);
+    } else if (left <= 0) end(`Released by the server: no sign of the panel for ${HOLD_SILENCE_MS} ms.`);
     else if (!this.#guard.permits(held.tag.deviceId, 'panel')) end('Released by the server: writing was locked.');
-    else held.cancel = this.#clock.after(Math.min(left, HOLD_SILENCE_MS / 3), () => this.#watch(holdId, held));
+    else look(Math.min(left, HOLD_SILENCE_MS / 3));
   }
 
   #forget(holdId: string, held: Held): void {

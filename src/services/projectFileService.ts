@@ -1,6 +1,7 @@
 /** Exports the whole project to a file, and imports one as a single change that can be undone. */
 import type { Applied } from '@/core/project/snapshot.ts';
-import { compareProject, readProjectFile, writeProjectFile, type Difference } from '@/core/projectFile/projectFile.ts';
+import { inSlices } from '@/core/inSlices.ts';
+import { comparingProject, readingProjectFile, writingProjectFile, type Difference } from '@/core/projectFile/projectFile.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
@@ -27,16 +28,16 @@ export class ProjectFileService {
     this.#snapshot = snapshot;
   }
 
-  takeOut(): { readonly name: string; readonly zip: Uint8Array } {
+  async exportFile(): Promise<{ readonly name: string; readonly zip: Uint8Array }> {
     const snapshot = this.#snapshot();
-    return { name: snapshot.project.name, zip: writeProjectFile(snapshot, this.#projects.time) };
+    return { name: snapshot.project.name, zip: await inSlices(writingProjectFile(snapshot, this.#projects.time)) };
   }
 
   /** What importing the file would do; nothing is changed. */
   async preview(zip: Uint8Array): Promise<Result<ProjectFilePreview>> {
-    const file = readProjectFile(zip);
+    const file = await inSlices(readingProjectFile(zip));
     if (!file.ok) return file;
-    const { differences, changes } = compareProject(this.#snapshot(), file.value);
+    const { differences, changes } = await inSlices(comparingProject(this.#snapshot(), file.value));
     const planned = await this.#model.planInSlices(changes);
     if (!planned.ok) return planned;
     const { name, exportedAt, proofs } = file.value;
@@ -44,10 +45,10 @@ export class ProjectFileService {
   }
 
   /** All or nothing. Proofs that come with it are added to the records, which are never undone. */
-  async bringIn(zip: Uint8Array, commandId: string): Promise<Result<Applied>> {
-    const file = readProjectFile(zip);
+  async importFile(zip: Uint8Array, commandId: string): Promise<Result<Applied>> {
+    const file = await inSlices(readingProjectFile(zip));
     if (!file.ok) return file;
-    const { changes } = compareProject(this.#snapshot(), file.value);
+    const { changes } = await inSlices(comparingProject(this.#snapshot(), file.value));
     const label = `project ${file.value.name} imported`.slice(0, 200);
     const done = changes.length > 0 ? await this.#projects.execute({ id: commandId, label, changes }, 'engineer') : null;
     if (done && !done.ok) return done;

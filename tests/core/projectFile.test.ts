@@ -1,13 +1,25 @@
 import { describe, expect, test } from '@jest/globals';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import fc from 'fast-check';
-import { packTexts, unpackTexts, type ArchiveKind } from '@/core/projectFile/archive.ts';
-import { compareProject, readProjectFile, writeProjectFile } from '@/core/projectFile/projectFile.ts';
+import { atOnce } from '@/core/inSlices.ts';
+import { packing, unpackTexts, type ArchiveKind, type Texts } from '@/core/projectFile/archive.ts';
+import { comparingProject, readingProjectFile, writingProjectFile, type ProjectFile } from '@/core/projectFile/projectFile.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import { readDelimited } from '@/core/taglist/delimited.ts';
 import { writeList } from '@/core/taglist/writeList.ts';
 import { uuidOf } from '../support/uuidOf.ts';
+
+const packTexts = (texts: Texts, kind: ArchiveKind) =>
+  atOnce(
+    packing(
+      Object.entries(texts).map(([name, text]) => [name, [text]] as const),
+      kind,
+    ),
+  );
+const writeProjectFile = (of: Snapshot, at: string) => atOnce(writingProjectFile(of, at));
+const readProjectFile = (zip: Uint8Array) => atOnce(readingProjectFile(zip));
+const compareProject = (now: Snapshot, file: ProjectFile) => atOnce(comparingProject(now, file));
 
 const KIND: ArchiveKind = { format: 'test', version: 1, allowed: /^(a|b)\.txt$/ };
 const problem = (zip: Uint8Array, kind = KIND): string => {

@@ -28,7 +28,7 @@ describe('a project exported and imported', () => {
     const { projectFiles, projects } = bench.services;
     await bench.change('scale', [{ kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: -1 } } }]);
     const taken = state();
-    const { zip } = projectFiles.takeOut();
+    const { zip } = await projectFiles.exportFile();
     await bench.change('went on', [
       { kind: 'tag', id: small.tagId, set: { name: 'renamed' } },
       { kind: 'scale', id: small.tagId, set: null },
@@ -41,9 +41,9 @@ describe('a project exported and imported', () => {
       { kind: 'scale', added: ['bed'] },
     ]);
     expect(state()).toEqual(later);
-    expect((await projectFiles.bringIn(zip, uuid())).ok).toBe(true);
+    expect((await projectFiles.importFile(zip, uuid())).ok).toBe(true);
     expect(state()).toEqual(taken);
-    expect(await projectFiles.bringIn(zip, uuid())).toMatchObject({ ok: false, problem: { code: 'nothing-new' } });
+    expect(await projectFiles.importFile(zip, uuid())).toMatchObject({ ok: false, problem: { code: 'nothing-new' } });
     await projects.step('undo');
     expect(state()).toEqual(later);
     await projects.step('redo');
@@ -51,12 +51,12 @@ describe('a project exported and imported', () => {
     expect(state()).toEqual(taken);
   });
   test('into an empty project brings everything, and into a project with the same names replaces them', async () => {
-    const { zip } = bench.services.projectFiles.takeOut();
+    const { zip } = await bench.services.projectFiles.exportFile();
     const other = await openBench();
     try {
       const theirs = await smallProject(other, 1);
       expect(theirs.tagId).not.toBe(small.tagId);
-      expect((await other.services.projectFiles.bringIn(zip, uuid())).ok).toBe(true);
+      expect((await other.services.projectFiles.importFile(zip, uuid())).ok).toBe(true);
       const { project: _a, revision: _b, ...got } = other.services.snapshot();
       const { project: _c, revision: _d, ...wanted } = bench.services.snapshot();
       expect(got).toEqual(wanted);
@@ -71,19 +71,19 @@ describe('a project exported and imported', () => {
     const made = { tagId: small.tagId, digest: signal.value.digest, agrees: true, witness: 'seen by a person', who: 'R. Vale', madeIn: null };
     const seen = { sentence: 'They agree.', value: toJson(1), witness: toJson(1) };
     await bench.services.checks.addProof({ ...made, at: '2026-11-25T08:00:00.000Z', seen });
-    const { zip } = bench.services.projectFiles.takeOut();
+    const { zip } = await bench.services.projectFiles.exportFile();
     expect(bench.services.checks.isProven(small.tagId)).toBe(true);
     const other = await openBench();
     try {
-      await other.services.projectFiles.bringIn(zip, uuid());
+      await other.services.projectFiles.importFile(zip, uuid());
       const stateThere = (): string => proofState(other.services.checks.proofs(), signal.value.digest);
       expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([false, 'elsewhere']);
       await other.services.checks.addProof({ ...made, at: '2026-11-25T09:00:00.000Z', seen });
       expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([true, 'proven']);
       // What was seen here is not put aside by what comes in again, and goes back as what it is.
-      await other.services.projectFiles.bringIn(zip, uuid());
+      await other.services.projectFiles.importFile(zip, uuid());
       expect(stateThere()).toBe('proven');
-      await bench.services.projectFiles.bringIn(other.services.projectFiles.takeOut().zip, uuid());
+      await bench.services.projectFiles.importFile((await other.services.projectFiles.exportFile()).zip, uuid());
       expect(bench.services.checks.isProven(small.tagId)).toBe(true);
     } finally {
       await other.close();
@@ -97,9 +97,43 @@ describe('a project exported and imported', () => {
     await bench.change('back', [{ kind: 'device', id: small.deviceId, set: { identityTagId: device?.identityTagId, identity: device?.identity } }]);
     expect(bench.services.checks.isProven(small.tagId)).toBe(true);
   });
+  test('writing, reading and comparing a large one leaves the others their turns', async () => {
+    const other = await openBench();
+    try {
+      const { deviceId } = await smallProject(other, 1);
+      const tags = Array.from({ length: 12_000 }, (_, i) => ({ id: uuid(), i }));
+      for (let from = 0; from < tags.length; from += 4000)
+        await other.change(
+          'many',
+          tags.slice(from, from + 4000).flatMap(({ id, i }) => [
+            { kind: 'tag' as const, id, set: newTag(deviceId, `t${i}`, `HR${i}`) },
+            { kind: 'scale' as const, id, set: { scale: { kind: 'power', exponent: -1 } } },
+          ]),
+        );
+      let turns = 0;
+      let isOver = false;
+      const count = (): void => {
+        turns++;
+        if (!isOver) setImmediate(count);
+      };
+      setImmediate(count);
+      const { zip } = await other.services.projectFiles.exportFile();
+      const whileWriting = turns;
+      const seen = await other.services.projectFiles.preview(zip);
+      isOver = true;
+      expect(seen.ok && seen.value.differences.find((d) => d.kind === 'scale')).toMatchObject({ same: 12_000, changed: [] });
+      expect(whileWriting).toBeGreaterThan(10);
+      expect(turns - whileWriting).toBeGreaterThan(20);
+    } finally {
+      await other.close();
+    }
+  }, 60_000);
   test('a file that does not fit changes nothing', async () => {
     const before = state();
-    expect(await bench.services.projectFiles.bringIn(new Uint8Array([1, 2, 3]), uuid())).toMatchObject({ ok: false, problem: { code: 'not-zip' } });
+    expect(await bench.services.projectFiles.importFile(new Uint8Array([1, 2, 3]), uuid())).toMatchObject({
+      ok: false,
+      problem: { code: 'not-zip' },
+    });
     expect(state()).toEqual(before);
   });
 });

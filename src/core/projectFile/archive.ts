@@ -4,7 +4,7 @@
  */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
-import { strToU8, unzipSync, zipSync, type UnzipFileInfo } from 'fflate';
+import { strToU8, unzipSync, Zip, ZipDeflate, type UnzipFileInfo } from 'fflate';
 import { fail, ok, type Result } from '../result.ts';
 
 export type Texts = Readonly<Record<string, string>>;
@@ -21,10 +21,46 @@ export interface ArchiveKind {
   readonly allowed: RegExp;
 }
 
-export function packTexts(texts: Texts, { format, version }: ArchiveKind): Uint8Array {
-  const files = Object.fromEntries(Object.entries(texts).map(([name, text]) => [name, digest(text)]));
-  const manifest = JSON.stringify({ format, version, files }, null, 2);
-  return zipSync(Object.fromEntries(Object.entries({ [MANIFEST]: manifest, ...texts }).map(([name, text]) => [name, strToU8(text)])), { level: 6 });
+/** A file of the zip, its text in portions. */
+export type PortionedText = readonly [name: string, portions: Iterable<string>];
+
+/** Packs texts a portion at a time: between two of them everything else gets its turn. The manifest comes last. */
+export function* packing(files: Iterable<PortionedText>, { format, version }: ArchiveKind): Generator<void, Uint8Array> {
+  const packed: Uint8Array[] = [];
+  let problem: Error | null = null;
+  const zip = new Zip((error, chunk) => {
+    if (error) problem = error;
+    else packed.push(chunk);
+  });
+  const digests: Record<string, string> = {};
+  function* add(name: string, portions: Iterable<string>): Generator<void> {
+    const entry = new ZipDeflate(name, { level: 6 });
+    zip.add(entry);
+    const hash = sha256.create();
+    for (const portion of portions) {
+      const bytes = strToU8(portion);
+      hash.update(bytes);
+      entry.push(bytes);
+      yield;
+    }
+    entry.push(new Uint8Array(0), true);
+    digests[name] = bytesToHex(hash.digest());
+  }
+  for (const [name, portions] of files) yield* add(name, portions);
+  yield* add(MANIFEST, [JSON.stringify({ format, version, files: { ...digests } }, null, 2)]);
+  zip.end();
+  if (problem) throw problem;
+  return joined(packed);
+}
+
+function joined(parts: readonly Uint8Array[]): Uint8Array {
+  const all = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    all.set(part, at);
+    at += part.length;
+  }
+  return all;
 }
 
 export function unpackTexts(zip: Uint8Array, kind: ArchiveKind): Result<Texts> {

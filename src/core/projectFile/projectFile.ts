@@ -1,12 +1,14 @@
 /** A whole project as one zip of open formats: JSON with a documented schema, and a list of each device's tags. */
-import { ValidationError } from 'yup';
+import { ValidationError, type AnyObjectSchema } from 'yup';
 import type { Proof } from '../check/checkResult.ts';
-import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, type AnyEntity, type Change, type EntityKind } from '../project/entities.ts';
+import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, type AnyEntity, type Change, type EntityKind, type Tag } from '../project/entities.ts';
 import { sameJson } from '../project/sameJson.ts';
 import type { Snapshot } from '../project/snapshot.ts';
 import { fail, ok, type Result } from '../result.ts';
-import { writeList } from '../taglist/writeList.ts';
-import { packTexts, unpackTexts, type ArchiveKind } from './archive.ts';
+import type { Scale } from '../scaling/scale.ts';
+import { listPortions } from '../taglist/writeList.ts';
+import { jsonPortions } from '../jsonPortions.ts';
+import { packing, unpackTexts, type ArchiveKind, type PortionedText } from './archive.ts';
 
 const KIND: ArchiveKind = { format: 'mill-latch-project', version: 1, allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv)$/ };
 
@@ -22,6 +24,11 @@ const PLACES = {
   page: 'pages',
   element: 'elements',
 } as const satisfies Record<EntityKind, string>;
+
+/** Made once: making one costs more than using it. */
+const EXACT_SCHEMAS = Object.fromEntries(
+  ENTITY_KINDS.map((kind) => [kind, ENTITY_SCHEMAS[kind].noUnknown(true, `A ${kind} has no such field.`)]),
+) as Record<EntityKind, AnyObjectSchema>;
 
 export interface ProjectFile {
   readonly name: string;
@@ -42,22 +49,27 @@ export interface Difference {
   readonly same: number;
 }
 
-export function writeProjectFile(snapshot: Snapshot, exportedAt: string): Uint8Array {
+/** The steps of writing the file: a project of a hundred thousand tags must not hold everything else up. */
+export function* writingProjectFile(snapshot: Snapshot, exportedAt: string): Generator<void, Uint8Array> {
   const { revision: _revision, proofs, ...rest } = snapshot;
-  const project = { ...rest, proofs: proofs.map(({ isElsewhere: _, ...proof }) => proof) };
-  const scales = new Map(snapshot.scales.map(({ id, scale }) => [id, scale]));
-  const lists = snapshot.devices.map((device, i): readonly [string, string] => [
+  const project = { exportedAt, ...rest, proofs: proofs.map(({ isElsewhere: _, ...proof }) => proof) };
+  const scales = new Map<string, Scale>();
+  for (const { id, scale } of snapshot.scales) scales.set(id, scale);
+  const byDevice = new Map<string, Tag[]>();
+  for (const tag of snapshot.tags) {
+    const tags = byDevice.get(tag.deviceId);
+    if (tags) tags.push(tag);
+    else byDevice.set(tag.deviceId, [tag]);
+  }
+  const lists = snapshot.devices.map((device, i): PortionedText => [
     `lists/${i + 1} ${device.name.replace(/[/\\:*?"<>|]/g, '-').slice(0, 80)}.csv`,
-    writeList(
-      snapshot.tags.filter((t) => t.deviceId === device.id),
-      (tagId) => scales.get(tagId) ?? null,
-    ),
+    listPortions(byDevice.get(device.id) ?? [], (tagId) => scales.get(tagId) ?? null),
   ]);
-  return packTexts({ 'project.json': JSON.stringify({ exportedAt, ...project }, null, 2), ...Object.fromEntries(lists) }, KIND);
+  return yield* packing([['project.json', jsonPortions(project)], ...lists], KIND);
 }
 
-/** Reads a project file; every entity must obey its schema. The place of a problem names it. */
-export function readProjectFile(zip: Uint8Array): Result<ProjectFile> {
+/** The steps of reading a project file; every entity must obey its schema. The place of a problem names it. */
+export function* readingProjectFile(zip: Uint8Array): Generator<void, Result<ProjectFile>> {
   const texts = unpackTexts(zip, KIND);
   if (!texts.ok) return texts;
   let file: Record<string, unknown>;
@@ -71,9 +83,10 @@ export function readProjectFile(zip: Uint8Array): Result<ProjectFile> {
     const found = kind === 'project' ? [file.project] : file[PLACES[kind]];
     if (!Array.isArray(found)) return fail('shape', `project.json has no ${PLACES[kind]}.`, undefined, PLACES[kind]);
     for (const [i, raw] of found.entries()) {
+      yield;
       const entity: unknown = { ...ENTITY_DEFAULTS[kind], ...(typeof raw === 'object' ? raw : {}) };
       try {
-        ENTITY_SCHEMAS[kind].noUnknown(true, `A ${kind} has no such field.`).validateSync(entity, { strict: true });
+        EXACT_SCHEMAS[kind].validateSync(entity, { strict: true });
       } catch (error) {
         if (!(error instanceof ValidationError)) throw error;
         return fail('invalid', error.message, undefined, `${PLACES[kind]}[${i}].${error.path ?? ''}`);
@@ -90,19 +103,24 @@ export function readProjectFile(zip: Uint8Array): Result<ProjectFile> {
   });
 }
 
-/** Compares a file with the project that is there, thing by thing, by their ids. */
-export function compareProject(
+/** The steps of comparing a file with the project that is there, thing by thing, by their ids. */
+export function* comparingProject(
   now: Snapshot,
   file: ProjectFile,
-): { readonly differences: readonly Difference[]; readonly changes: readonly Change[] } {
+): Generator<void, { readonly differences: readonly Difference[]; readonly changes: readonly Change[] }> {
   const changes: Change[] = [];
   const removals: Change[] = [];
-  const differences = ENTITY_KINDS.map((kind): Difference => {
+  const differences: Difference[] = [];
+  const nameOf = namesOf(file.entities);
+  const byKind = new Map<EntityKind, AnyEntity[]>(ENTITY_KINDS.map((kind) => [kind, []]));
+  for (const { kind, entity } of file.entities) byKind.get(kind)?.push(entity);
+  for (const kind of ENTITY_KINDS) {
     const current = new Map((kind === 'project' ? [now.project] : (now[PLACES[kind]] as readonly AnyEntity[])).map((e) => [e.id, e]));
     const added: string[] = [];
     const changed: { name: string; fields: string[] }[] = [];
     let same = 0;
-    for (const { entity } of file.entities.filter((e) => e.kind === kind)) {
+    for (const entity of byKind.get(kind) ?? []) {
+      yield;
       // The project itself stays; it takes the name of the one that comes.
       const before = kind === 'project' ? now.project : current.get(entity.id);
       const after = kind === 'project' ? { ...entity, id: now.project.id } : entity;
@@ -111,23 +129,29 @@ export function compareProject(
       const fields = Object.keys(set).filter(
         (f) => !sameJson((before as Record<string, unknown> | undefined)?.[f], (set as Record<string, unknown>)[f]),
       );
-      if (!before) added.push(nameOf(after, file.entities));
-      else if (fields.length > 0) changed.push({ name: nameOf(after, file.entities), fields });
+      if (!before) added.push(nameOf(after));
+      else if (fields.length > 0) changed.push({ name: nameOf(after), fields });
       else same++;
       if (!before || fields.length > 0) changes.push({ kind, id, set });
     }
-    for (const left of current.values()) removals.unshift({ kind, id: left.id, set: null });
-    return { kind, added, changed, same, removed: [...current.values()].map((e) => nameOf(e, [])) };
-  });
-  return { differences, changes: [...changes, ...removals] };
+    for (const id of current.keys()) removals.push({ kind, id, set: null });
+    differences.push({ kind, added, changed, same, removed: [...current.values()].map(nameOf) });
+    yield;
+  }
+  // What refers to something goes before it.
+  return { differences, changes: [...changes, ...removals.reverse()] };
 }
 
-function nameOf(entity: AnyEntity, all: ProjectFile['entities']): string {
-  if ('name' in entity) return entity.name;
-  if ('fileName' in entity) return entity.fileName;
-  if ('label' in entity && entity.label) return entity.label;
-  const tag = all.find((e) => e.kind === 'tag' && e.entity.id === ('tagId' in entity ? entity.tagId : entity.id))?.entity;
-  return tag && 'name' in tag ? tag.name : entity.id;
+/** What a thing is called; a scale by its tag. */
+function namesOf(all: ProjectFile['entities']): (entity: AnyEntity) => string {
+  const tags = new Map<string, string>();
+  for (const { kind, entity } of all) if (kind === 'tag' && 'name' in entity) tags.set(entity.id, entity.name);
+  return (entity) => {
+    if ('name' in entity) return entity.name;
+    if ('fileName' in entity) return entity.fileName;
+    if ('label' in entity && entity.label) return entity.label;
+    return tags.get(('tagId' in entity ? entity.tagId : entity.id) ?? '') ?? entity.id;
+  };
 }
 
 /** Files of earlier versions do not say where a proof was made: then it was somewhere else. */

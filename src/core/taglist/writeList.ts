@@ -29,34 +29,43 @@ const FIELDS = [
  * where its ends are those of the tag's range, which is all that two ranges can say.
  */
 export function writeList(tags: readonly Tag[], scaleOf: (tagId: string) => Scale | null = () => null): string {
+  return [...listPortions(tags, scaleOf)].join('');
+}
+
+/** The same in portions of some hundred rows. */
+export function* listPortions(tags: readonly Tag[], scaleOf: (tagId: string) => Scale | null): Generator<string> {
+  yield Papa.unparse([FIELDS], HOW);
+  for (let from = 0; from < tags.length; from += PORTION)
+    yield `\r\n${Papa.unparse(
+      tags.slice(from, from + PORTION).map((tag) => rowOf(tag, scaleOf(tag.id))),
+      HOW,
+    )}`;
+}
+
+const PORTION = 200;
+const HOW = { newline: '\r\n', escapeFormulae: /^'*[=+@\t\r]|^'*-(?!\d)|^'+-/ } as const;
+
+function rowOf(t: Tag, scale: Scale | null): readonly string[] {
   const text = (value: number | null): string => (value === null ? '' : String(value));
-  return Papa.unparse(
-    {
-      fields: FIELDS,
-      data: tags.map((t) => {
-        const [rawLow, rawHigh] = rawRange(t, scaleOf(t.id));
-        return [
-          t.name,
-          t.address,
-          t.type,
-          t.order,
-          t.access === 'readWrite' ? 'RW' : 'R',
-          t.unit,
-          text(t.decimals),
-          text(rawLow),
-          text(rawHigh),
-          text(t.rangeLow),
-          text(t.rangeHigh),
-          String(t.periodMs),
-          t.group,
-          t.comment,
-          t.initial,
-          formatNames(t.names),
-        ];
-      }),
-    },
-    { newline: '\r\n', escapeFormulae: /^'*[=+@\t\r]|^'*-(?!\d)|^'+-/ },
-  );
+  const [rawLow, rawHigh] = rawRange(t, scale);
+  return [
+    t.name,
+    t.address,
+    t.type,
+    t.order,
+    t.access === 'readWrite' ? 'RW' : 'R',
+    t.unit,
+    text(t.decimals),
+    text(rawLow),
+    text(rawHigh),
+    text(t.rangeLow),
+    text(t.rangeHigh),
+    String(t.periodMs),
+    t.group,
+    t.comment,
+    t.initial,
+    formatNames(t.names),
+  ];
 }
 
 function rawRange({ rangeLow, rangeHigh }: Tag, scale: Scale | null): readonly [number | null, number | null] {

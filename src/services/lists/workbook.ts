@@ -2,7 +2,7 @@
 import * as XLSX from '@e965/xlsx';
 import { Unzip, UnzipInflate } from 'fflate';
 import type { Problem } from '@/core/result.ts';
-import { listOfTable, unreadable, type ReadingChoices, type ReadList, type Table } from '@/core/taglist/readList.ts';
+import { listOfTable, unreadable, type ReadingChoices, type ReadList } from '@/core/taglist/readList.ts';
 
 /** A sheet of a million rows unpacks to a few hundred megabytes. */
 const MAX_UNPACKED_BYTES = 600_000_000;

@@ -176,7 +176,7 @@ function Found({ link, found, isEnded }: { readonly link: Link; readonly found: 
                     void change(`device ${name} made`, [{ kind: 'device', id: uuid(), set }]);
                   }}
                 >
-                  Make a device of it
+                  Add as a device
                 </button>
               )}
             </li>

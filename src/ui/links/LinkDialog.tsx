@@ -76,7 +76,7 @@ function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
           Cancel
         </button>
         <button type="submit" className="btn btn-sm btn-primary" disabled={form.formState.isSubmitting}>
-          {link ? 'Keep' : 'Make link'}
+          {link ? 'Save' : 'Create link'}
         </button>
       </div>
     </form>

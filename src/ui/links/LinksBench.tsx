@@ -60,7 +60,7 @@ export function LinksBench() {
         <Empty title="No link yet">
           <p>A link says how bytes travel: host and port of a controller or gateway. Make one, give it a device, and test the connection.</p>
           <button type="button" className="btn btn-primary" onClick={() => setOpen({ kind: 'link', link: null })}>
-            <Plus size={16} aria-hidden /> Make the first link
+            <Plus size={16} aria-hidden /> Create the first link
           </button>
         </Empty>
       ) : (

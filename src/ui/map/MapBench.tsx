@@ -32,13 +32,13 @@ export function MapBench() {
   if (project.tagCount === 0 && !adding)
     return (
       <Empty title="No tags yet">
-        <p>Import the controller&apos;s tag list, or make a tag by hand.</p>
+        <p>Import the controller&apos;s tag list, or create a tag by hand.</p>
         <div className="flex gap-3">
           <a className="btn btn-primary" href="/lists">
             Import a list
           </a>
           <button type="button" className="btn btn-outline" disabled={project.devices.length === 0} onClick={() => setAdding(true)}>
-            Make a tag
+            Create a tag
           </button>
         </div>
       </Empty>

@@ -82,7 +82,7 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
   },
   {
     key: 'period',
-    title: 'Every',
+    title: 'Period',
     width: 'minmax(3.8rem, 0.4fr)',
     edit: { text: (t) => periodText(t.periodMs), set: parsePeriod, choices: () => PERIODS_MS.map(periodText) },
   },

@@ -25,7 +25,7 @@ export function GuidedStart() {
     {
       name: 'link',
       isDone: project.links.length > 0,
-      todo: 'Make a link: host and port of the controller, or of the gateway before it.',
+      todo: 'Create a link: host and port of the controller, or of the gateway before it.',
       path: '/links',
       go: 'Go to Links',
     },

@@ -2,7 +2,7 @@ import { guarded } from '../../http/answers.ts';
 import { services } from '../../http/services.ts';
 
 export const GET = guarded(async () => {
-  const { name, zip } = services().projectFiles.takeOut();
+  const { name, zip } = await services().projectFiles.exportFile();
   const plain = name.replace(/[^A-Za-z0-9 ,._-]/g, '-');
   return new Response(new Uint8Array(zip), {
     headers: {

@@ -10,5 +10,5 @@ export const POST = guarded(async (request: Request) => {
   const query = readQuery(request, QUERY);
   if (!query.ok) return answer(query);
   const zip = await readFile(request, MAX_ARCHIVE_BYTES);
-  return answer(zip.ok ? await services().projectFiles.bringIn(zip.value, query.value.command) : zip);
+  return answer(zip.ok ? await services().projectFiles.importFile(zip.value, query.value.command) : zip);
 });
