@@ -120,7 +120,7 @@ describe('lists that cannot be taken', () => {
       input?.dispatchEvent(new Event('change', { bubbles: true }));
     }, text);
     await bench.sees(said);
-    expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Bring') && !b.disabled).length)).toBe(0);
+    expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Import') && !b.disabled).length)).toBe(0);
     expect(((await (await fetch(`${server.address}/api/v1/project`)).json()) as { tags: unknown[] }).tags).toHaveLength(before);
   });
 });

@@ -114,7 +114,7 @@ async function findUnit(link: string, from: number, to: number, unit: number): P
   await bench.sees('answers', `dialog [data-found="${unit}"]`);
   await bench.sees('Begin again', 'dialog');
   expect(await bench.page.$$eval('dialog [data-found]', (all) => all.map((e) => e.getAttribute('data-found')))).toEqual([String(unit)]);
-  if ((await bench.text(`dialog [data-found="${unit}"]`)).includes('Make a device'))
+  if ((await bench.text(`dialog [data-found="${unit}"]`)).includes('Add as a device'))
     await bench.press('Add as a device', `dialog [data-found="${unit}"]`);
   await bench.sees('set up already', `dialog [data-found="${unit}"]`);
   await bench.press('Close', 'dialog');

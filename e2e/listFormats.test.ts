@@ -140,7 +140,7 @@ ${more}END_VAR
     await (await bench.find('button[aria-pressed]')).click();
     await bench.sees('1 excluded', '[data-preview-count]');
     await (await bench.find('button[aria-label="Open Stands"]')).click();
-    await tick('Bring Stands[2].* in');
+    await tick('Import Stands[2].* in');
     await bench.sees('4 excluded', '[data-preview-count]');
     await bench.press('Reading options');
     await bench.choose('Structure layout', 'words');
@@ -168,9 +168,9 @@ ${more}END_VAR
   });
   test('a mistake is told with its line and column, and nothing can be taken', async () => {
     await choose('broken.st', 'VAR_GLOBAL\n  a AT %MW1 INT;\n  b AT %MW2 : INT;\nEND_VAR\n');
-    await bench.sees('line 2, column 13', '[aria-label="What is wrong with the list"]');
+    await bench.sees('line 2, column 13', '[role=alert]');
     await bench.sees('b', '[data-row]');
-    expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Bring') && !b.disabled).length)).toBe(0);
+    expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Import') && !b.disabled).length)).toBe(0);
     await bench.press('Discard');
   });
   test('a workbook that keeps the bit of a word as a number is refused there, with the reason', async () => {

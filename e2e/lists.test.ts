@@ -111,7 +111,7 @@ describe('a list of another kind', () => {
     await choose('antriebe.csv', iconv.encode(text, 'windows-1252'));
     await bench.sees('1 rows understood · 1 not', '[data-preview-count]');
     await bench.sees('Lüfter über dem Ofen', '[data-accented]');
-    expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Bring') && !b.disabled).length)).toBe(0);
+    expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Import') && !b.disabled).length)).toBe(0);
     await (await bench.find('[role=alert] input[type=checkbox]')).click();
     await bench.press('Import 1 tags');
     await until('it is there', async () => (await tags()).some((t) => t.name === 'Luefter' && t.comment.startsWith('Lüfter über')));

@@ -7,9 +7,9 @@
  * never becomes the value of another request; each frame sent or received goes to the trace.
  */
 import type { AnyObjectSchema } from 'yup';
-import type { Sighting } from '@/core/find/knownValue.ts';
+import type { ProbeReading } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
-import type { CaptureWay } from '@/core/trace/pcap.ts';
+import type { Encapsulation } from '@/core/trace/pcap.ts';
 import type { WireValue } from '@/core/signal.ts';
 import type { ByteOrder } from '@/core/value/byteOrder.ts';
 import type { RawValue } from '@/core/value/codec.ts';
@@ -84,7 +84,7 @@ export interface DriverDescription {
   /** The serial line that a link leads over, null for none. */
   line?(link: Settings): { readonly words: string; readonly silenceMs: number } | null;
   /** How the frames of the trace travelled, for a capture file; and how an analyser is told to read them. */
-  capture?(link: Settings): { readonly way: CaptureWay; readonly reading: string };
+  capture?(link: Settings): { readonly way: Encapsulation; readonly reading: string };
 }
 
 /** One request of a read plan before it is sent. */
@@ -241,7 +241,7 @@ export interface DeviceSession {
   /** Stage after stage; stops at the first that fails, the rest are skipped. */
   test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage>;
   /** Reads where a reference may lead, in every way to count and to ask; for a value that is known from elsewhere. */
-  sight?(reference: string, context: CallContext): Promise<Result<readonly Sighting[]>>;
+  sight?(reference: string, context: CallContext): Promise<Result<readonly ProbeReading[]>>;
   /** Whether the device answers at all, for one of which nothing is read. Null when it does. */
   isThere?(context: CallContext): Promise<DriverFault | null>;
   /** What the device says of itself; `revision` is the version of its program. */

@@ -1,13 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
-import { matchKnownValue, type Sighting } from '@/core/find/knownValue.ts';
+import { matchKnownValue, type ProbeReading } from '@/core/find/knownValue.ts';
 
-const seen = (...words: number[]): Sighting => ({
+const seen = (...words: number[]): ProbeReading => ({
   canonical: 'HR0',
   settings: {},
   words: 'function 3',
   bytes: Uint8Array.from(words.flatMap((w) => [w >> 8, w & 255])),
 });
-const readings = (sighting: Sighting, text: string): string[] => {
+const readings = (sighting: ProbeReading, text: string): string[] => {
   const found = matchKnownValue([sighting], text);
   return found.ok ? found.value.map((c) => `${c.type} ${c.order} ${c.exponent}`) : [];
 };

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { readRequest } from '@/core/modbus/pdu.ts';
 import { buildSerialFrame } from '@/core/modbus/serialFrame.ts';
 import { buildFrame } from '@/core/modbus/tcpFrame.ts';
-import { pcapOf, type CapturedFrame, type CaptureWay } from '@/core/trace/pcap.ts';
+import { pcapOf, type CapturedFrame, type Encapsulation } from '@/core/trace/pcap.ts';
 
 let folder: string;
 beforeAll(() => {
@@ -20,7 +20,7 @@ const pair = (wrap: (pdu: Uint8Array) => Uint8Array): CapturedFrame[] => [
   { at: 1_764_000_000_004.5, direction: 'received', bytes: wrap(reply) },
 ];
 /** What Debian's tshark reads in a capture, a line for each frame. */
-function seen(frames: CapturedFrame[], way: CaptureWay, args: readonly string[], fields: readonly string[]): string[][] {
+function seen(frames: CapturedFrame[], way: Encapsulation, args: readonly string[], fields: readonly string[]): string[][] {
   const file = join(folder, 'a.pcap');
   writeFileSync(file, pcapOf(frames, way));
   const out = execFileSync('tshark', ['-r', file, ...args, '-T', 'fields', ...fields.flatMap((f) => ['-e', f])], {

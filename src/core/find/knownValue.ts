@@ -8,7 +8,7 @@ import { decimalNumber, parseDecimal } from '../value/decimal.ts';
 import { asNumber } from '../value/engineering.ts';
 
 /** Bytes that were read, and what reading them there would mean. */
-export interface Sighting {
+export interface ProbeReading {
   /** `HR0`, as the driver names places. */
   readonly canonical: string;
   /** Settings of the dialect that lead there: `{ countingBase: 1 }`. */
@@ -44,19 +44,19 @@ const EXPONENTS = [0, -1, -2, -3];
  * All readings that show the value, to one step of the last digit that was given: it may have moved meanwhile.
  * Those that show just that value first, and among equals the simplest: fewer registers, no swapping, no scale.
  */
-export function matchKnownValue(sightings: readonly Sighting[], text: string): Result<readonly Candidate[]> {
+export function matchKnownValue(readings: readonly ProbeReading[], text: string): Result<readonly Candidate[]> {
   const decimal = parseDecimal(text.trim());
   if (!decimal) return fail('unfit-value', `“${text.trim().slice(0, 40)}” is not a number.`, 'Write it with a decimal point: 23.5.', 'value');
   const wanted = decimalNumber(decimal);
   if (wanted === 0) return fail('says-nothing', 'Zero stands in too many places.', 'Choose a moment at which it shows another value.', 'value');
   const step = 10 ** -(text.trim().split('.')[1]?.length ?? 0);
   const found: Candidate[] = [];
-  for (const sighting of sightings)
+  for (const reading of readings)
     for (const name of TYPES) {
       const type = parseDataType(name);
       const width = type.ok ? orderWidth(type.value) : null;
-      if (!type.ok || width === null || registersOf(type.value) * 2 > sighting.bytes.length) continue;
-      const bytes = sighting.bytes.subarray(0, registersOf(type.value) * 2);
+      if (!type.ok || width === null || registersOf(type.value) * 2 > reading.bytes.length) continue;
+      const bytes = reading.bytes.subarray(0, registersOf(type.value) * 2);
       for (const order of ORDERS[width])
         for (const exponent of type.value.kind === 'real' ? [0] : EXPONENTS) {
           const scale: Scale = exponent === 0 ? AS_IS : { kind: 'power', exponent };
@@ -64,12 +64,12 @@ export function matchKnownValue(sightings: readonly Sighting[], text: string): R
           const stages = followWire(def, { kind: 'bytes', bytes });
           const value = stages.eng === null ? null : asNumber(stages.eng);
           if (value === null || Math.abs(value - wanted) > step * (1 + 1e-9)) continue;
-          const key = [sighting.canonical, name, order, exponent].join(' ');
-          const twin = TWIN[name] === undefined ? null : [sighting.canonical, TWIN[name], order, exponent].join(' ');
+          const key = [reading.canonical, name, order, exponent].join(' ');
+          const twin = TWIN[name] === undefined ? null : [reading.canonical, TWIN[name], order, exponent].join(' ');
           if (twin !== null && found.some((c) => c.key === twin)) continue;
           const scaled = exponent === 0 ? '' : `, divided by ${10 ** -exponent}`;
-          const words = `${sighting.words}: ${name}, ${orderInWords(order)}${scaled}`;
-          const { canonical, settings } = sighting;
+          const words = `${reading.words}: ${name}, ${orderInWords(order)}${scaled}`;
+          const { canonical, settings } = reading;
           const isExact = Math.abs(value - wanted) <= (step / 2) * (1 + 1e-9);
           found.push({ isExact, key, canonical, settings, type: name, order, exponent, text: stages.text, words });
         }

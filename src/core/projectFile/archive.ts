@@ -27,9 +27,9 @@ export type PortionedText = readonly [name: string, portions: Iterable<string>];
 /** Packs texts a portion at a time: between two of them everything else gets its turn. The manifest comes last. */
 export function* packing(files: Iterable<PortionedText>, { format, version }: ArchiveKind): Generator<void, Uint8Array> {
   const packed: Uint8Array[] = [];
-  let problem: Error | null = null;
+  const problems: Error[] = [];
   const zip = new Zip((error, chunk) => {
-    if (error) problem = error;
+    if (error) problems.push(error);
     else packed.push(chunk);
   });
   const digests: Record<string, string> = {};
@@ -49,7 +49,7 @@ export function* packing(files: Iterable<PortionedText>, { format, version }: Ar
   for (const [name, portions] of files) yield* add(name, portions);
   yield* add(MANIFEST, [JSON.stringify({ format, version, files: { ...digests } }, null, 2)]);
   zip.end();
-  if (problem) throw problem;
+  for (const problem of problems) throw problem;
   return joined(packed);
 }
 

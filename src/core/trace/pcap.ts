@@ -11,7 +11,7 @@ export interface CapturedFrame {
 }
 
 /** How frames travelled. @param port of the device */
-export type CaptureWay = { readonly kind: 'tcp' | 'udp'; readonly port: number } | { readonly kind: 'serial' };
+export type Encapsulation = { readonly kind: 'tcp' | 'udp'; readonly port: number } | { readonly kind: 'serial' };
 
 const ETHERNET = 1;
 const USER0 = 147;
@@ -19,7 +19,7 @@ const USER0 = 147;
 const OURS = { mac: [2, 0, 0, 0, 0, 1], ip: [192, 0, 2, 1], port: 50_000 };
 const THEIRS = { mac: [2, 0, 0, 0, 0, 2], ip: [192, 0, 2, 2] };
 
-export function pcapOf(frames: readonly CapturedFrame[], way: CaptureWay): Uint8Array {
+export function pcapOf(frames: readonly CapturedFrame[], way: Encapsulation): Uint8Array {
   const header = new DataView(new ArrayBuffer(24));
   header.setUint32(0, 0xa1b2c3d4);
   header.setUint16(4, 2);

@@ -7,7 +7,7 @@ import { fileRecordRequest } from '@/core/modbus/pdu.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { parseOwnJson } from '@/core/taglist/ownJson.ts';
 import type { BrowsedNode, CallContext } from '../contract.ts';
-import { askOf, type DeviceWay } from './readGroup.ts';
+import { askOf, type DeviceAccess } from './readGroup.ts';
 
 /** Records of one request: the most that a reply holds. */
 const RECORDS = 124;
@@ -15,15 +15,15 @@ const RECORDS = 124;
 const LAST_RECORD = 9999;
 const ILLEGAL_ADDRESS = 2;
 
-export async function browseFile(way: DeviceWay, context: CallContext): Promise<Result<readonly BrowsedNode[]>> {
-  const file = way.dialect.listFile;
+export async function browseFile(access: DeviceAccess, context: CallContext): Promise<Result<readonly BrowsedNode[]>> {
+  const file = access.dialect.listFile;
   if (file === 0)
     return fail(
       'no-list',
       'No file with the tag list of this device is named.',
       'Name it in the dialect of the device, or import the list from a file.',
     );
-  const text = await readFile(way, file, context);
+  const text = await readFile(access, file, context);
   if (!text.ok) return text;
   const list = parseOwnJson(text.value);
   if (!list.ok) return fail(list.problem.code, `What the device keeps in file ${file} is no tag list: ${list.problem.message}`, list.problem.remedy);
@@ -39,11 +39,11 @@ export async function browseFile(way: DeviceWay, context: CallContext): Promise<
 }
 
 /** Reads to the first NUL, or to the end of the file, which answers with exception 2. */
-async function readFile(way: DeviceWay, file: number, context: CallContext): Promise<Result<string>> {
+async function readFile(access: DeviceAccess, file: number, context: CallContext): Promise<Result<string>> {
   const parts: Uint8Array[] = [];
   let count = RECORDS;
   for (let record = 0; record <= LAST_RECORD;) {
-    const answer = await way.channel.transact({ ...askOf(way, fileRecordRequest(file, record, count), context), isUrgent: true });
+    const answer = await access.channel.transact({ ...askOf(access, fileRecordRequest(file, record, count), context), isUrgent: true });
     if (!answer.ok) return { ok: false, problem: answer.fault.problem };
     if (answer.reply.kind === 'exception') {
       const isPastEnd = answer.reply.code === ILLEGAL_ADDRESS;

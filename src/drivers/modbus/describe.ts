@@ -151,13 +151,13 @@ type Way = Pick<DriverDescription, 'id' | 'label' | 'summary' | 'linkSettings' |
   readonly form: (link: Settings) => FrameForm;
 };
 
-function describe({ form, ...way }: Way): DriverDescription {
+function describe({ form, ...access }: Way): DriverDescription {
   return {
-    ...way,
+    ...access,
     dissect: (link, direction, bytes) => dissect(form(link), direction, bytes),
-    foresee: (link, _device, dialect, points) => foresee(lineOf(way.id, link), dialectOf(dialect), points),
+    foresee: (link, _device, dialect, points) => foresee(lineOf(access.id, link), dialectOf(dialect), points),
     line: (link) => {
-      const line = lineOf(way.id, link);
+      const line = lineOf(access.id, link);
       return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
     },
     deviceSettings,
@@ -166,10 +166,10 @@ function describe({ form, ...way }: Way): DriverDescription {
     namedDialects: NAMED_DIALECTS,
     notation,
     capabilities: { write: true, identify: true, browse: true, subscribe: false },
-    help: `${way.help}\n${ADDRESS_HELP}`,
+    help: `${access.help}\n${ADDRESS_HELP}`,
     origin: (link, device, dialect, canonical) => [
-      way.id,
-      way.target(link).toLowerCase(),
+      access.id,
+      access.target(link).toLowerCase(),
       String(deviceOf(device).unit),
       canonical,
       ...(dialectOf(dialect).wide === 'one' ? ['four bytes an address'] : []),

@@ -6,7 +6,7 @@
 import type { FrameOddity, TestCause } from '../contract.ts';
 
 export interface Evidence {
-  readonly way: 'network' | 'line' | 'gateway';
+  readonly medium: 'network' | 'line' | 'gateway';
   readonly unit: number;
   readonly timeoutMs: number;
   /** Requests that were answered, by data or by an exception. */
@@ -91,9 +91,9 @@ export function diagnose(seen: Evidence): Diagnosis | null {
   if (n('late') > 0) {
     const after = seen.latestMs === null ? '' : ` after ${Math.round(seen.latestMs)} ms`;
     const meaning = `A reply came${after}, when its request had been given up at ${seen.timeoutMs} ms.`;
-    return seen.way === 'gateway' ? say(meaning, 'slow', 'gateway-late') : say(meaning, 'slow');
+    return seen.medium === 'gateway' ? say(meaning, 'slow', 'gateway-late') : say(meaning, 'slow');
   }
-  if (n('unasked') > 0 && seen.way === 'network') return say('A reply came whose transaction number belongs to no request.', 'transaction');
+  if (n('unasked') > 0 && seen.medium === 'network') return say('A reply came whose transaction number belongs to no request.', 'transaction');
   if (n('short') > 0 && n('checksum') === 0) return say('Replies begin well and end too early.', 'cut', 'noise');
   if (n('checksum') > 0)
     return seen.answered > 0
@@ -119,7 +119,7 @@ export function diagnose(seen: Evidence): Diagnosis | null {
         );
   if (n('unfit') > 0) return say('Good frames came that do not answer what was asked.', 'confused');
   if (seen.silent === 0) return null;
-  if (seen.way === 'network') {
+  if (seen.medium === 'network') {
     if (seen.othersAnswer) return say('Modbus is spoken here, and this unit does not answer.', 'unit', 'power');
     return say('The connection stands, and nothing comes back. These look alike from here.', 'firewall', 'unit', 'service', 'serial');
   }

@@ -3,7 +3,7 @@ import { ValidationError } from 'yup';
 import { silenceMs, characterMs } from '@/core/plan/lineTime.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import { readRequest } from '@/core/modbus/pdu.ts';
-import type { Sighting } from '@/core/find/knownValue.ts';
+import type { ProbeReading } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type {
   BrowsedNode,
@@ -37,7 +37,7 @@ import {
 } from './describe.ts';
 import { LineChannel, type LineOptions } from './lineChannel.ts';
 import { MbapChannel } from './mbapChannel.ts';
-import { askOf, exceptionFault, ModbusReadGroup, type DeviceWay } from './readGroup.ts';
+import { askOf, exceptionFault, ModbusReadGroup, type DeviceAccess } from './readGroup.ts';
 import { scanUnits, sight } from './finding.ts';
 import { browseFile } from './browsing.ts';
 import { identifyDevice } from './identification.ts';
@@ -123,7 +123,7 @@ class ModbusSession implements DriverSession {
   }
 
   device(settings: Settings, dialect: Settings): DeviceSession {
-    const way: DeviceWay = {
+    const access: DeviceAccess = {
       channel: this.#channel,
       where: this.#description.target(this.#options.settings),
       unit: deviceOf(settings).unit,
@@ -132,10 +132,10 @@ class ModbusSession implements DriverSession {
       line: lineOf(this.#description.id, this.#options.settings),
       now: () => this.#options.clock.now(),
     };
-    return new ModbusDevice(way, (points, context) =>
+    return new ModbusDevice(access, (points, context) =>
       testConnection(
         {
-          ...way,
+          ...access,
           description: this.#description,
           link: this.#options.settings,
           settingsProblem: settingsProblem(this.#description, this.#options.settings),
@@ -179,11 +179,11 @@ class ModbusSession implements DriverSession {
 }
 
 class ModbusDevice implements DeviceSession {
-  readonly #way: DeviceWay;
+  readonly #access: DeviceAccess;
   readonly #test: (points: readonly PointSpec[], context: CallContext) => AsyncIterable<TestStage>;
 
-  constructor(way: DeviceWay, test: (points: readonly PointSpec[], context: CallContext) => AsyncIterable<TestStage>) {
-    this.#way = way;
+  constructor(access: DeviceAccess, test: (points: readonly PointSpec[], context: CallContext) => AsyncIterable<TestStage>) {
+    this.#access = access;
     this.#test = test;
   }
 
@@ -191,31 +191,31 @@ class ModbusDevice implements DeviceSession {
     return atOnce(this.preparing(points));
   }
   preparing(points: readonly PointSpec[]): Generator<void, ReadGroup> {
-    return ModbusReadGroup.made(this.#way, points);
+    return ModbusReadGroup.made(this.#access, points);
   }
 
   write(point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null> {
-    return writeValue(this.#way, point, value, context);
+    return writeValue(this.#access, point, value, context);
   }
 
-  sight(reference: string, context: CallContext): Promise<Result<readonly Sighting[]>> {
-    return sight(this.#way, reference, context);
+  sight(reference: string, context: CallContext): Promise<Result<readonly ProbeReading[]>> {
+    return sight(this.#access, reference, context);
   }
 
   browse(_path: string, context: CallContext): Promise<Result<readonly BrowsedNode[]>> {
-    return browseFile(this.#way, context);
+    return browseFile(this.#access, context);
   }
 
   /** A refusal is an answer too; a gateway that speaks for a missing unit is none. */
   async isThere(context: CallContext): Promise<DriverFault | null> {
-    const answer = await this.#way.channel.transact(askOf(this.#way, readRequest('HR', 0, 1), context));
+    const answer = await this.#access.channel.transact(askOf(this.#access, readRequest('HR', 0, 1), context));
     if (!answer.ok) return answer.fault;
-    const fault = answer.reply.kind === 'exception' ? exceptionFault(answer.reply.code, this.#way.unit) : null;
+    const fault = answer.reply.kind === 'exception' ? exceptionFault(answer.reply.code, this.#access.unit) : null;
     return fault?.kind === 'silent' ? fault : null;
   }
 
   identify(context: CallContext): Promise<Result<Readonly<Record<string, string>>>> {
-    return identifyDevice(this.#way, context);
+    return identifyDevice(this.#access, context);
   }
 
   test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage> {

@@ -2,11 +2,11 @@
 import { isRegisterArea, type Area } from '@/core/modbus/address.ts';
 import { exceptionInWords } from '@/core/modbus/exceptions.ts';
 import { identificationRequest, READ_FUNCTION, readRequest } from '@/core/modbus/pdu.ts';
-import type { Sighting } from '@/core/find/knownValue.ts';
+import type { ProbeReading } from '@/core/find/knownValue.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { CallContext, ScannedUnit } from '../contract.ts';
 import type { Answer, ModbusChannel } from './channel.ts';
-import { askOf, type DeviceWay } from './readGroup.ts';
+import { askOf, type DeviceAccess } from './readGroup.ts';
 import { identificationObjects } from './identification.ts';
 
 /** Registers read from each place where the value may begin; fewer where the device has no more. */
@@ -58,7 +58,7 @@ async function isBack(channel: ModbusChannel, signal: AbortSignal): Promise<bool
  * Reads where a reference may lead: counted from 1 and from 0, as holding and as input register.
  * @param reference as a manual prints it: `40001`, `400001`, `30009`, or only the number `1`
  */
-export async function sight(way: DeviceWay, reference: string, context: CallContext): Promise<Result<readonly Sighting[]>> {
+export async function sight(access: DeviceAccess, reference: string, context: CallContext): Promise<Result<readonly ProbeReading[]>> {
   const text = reference.trim();
   const number = /^[34](\d{4,5})$/.exec(text)?.[1] ?? /^(?:HR|IR)?(\d{1,5})$/i.exec(text)?.[1];
   if (number === undefined)
@@ -69,13 +69,13 @@ export async function sight(way: DeviceWay, reference: string, context: CallCont
       'reference',
     );
   const isArea = /^(HR|IR)/i.test(text);
-  const found: Sighting[] = [];
+  const found: ProbeReading[] = [];
   for (const area of ['HR', 'IR'] as const satisfies readonly Area[])
     for (const base of isArea ? ([0] as const) : ([1, 0] as const)) {
       const start = Number(number) - base;
       if (start < 0 || start > 65_535 || !isRegisterArea(area)) continue;
-      const read = await readFrom(way, area, start, context);
-      if (read === 'silent') return fail('silent', `Unit ${way.unit} does not answer.`, 'Test the connection first.');
+      const read = await readFrom(access, area, start, context);
+      if (read === 'silent') return fail('silent', `Unit ${access.unit} does not answer.`, 'Test the connection first.');
       if (read === null) continue;
       const words = `function ${READ_FUNCTION[area]}${isArea ? '' : `, counted from ${base}`}`;
       found.push({ canonical: `${area}${start}`, settings: isArea ? {} : { countingBase: base }, words, bytes: read });
@@ -85,10 +85,10 @@ export async function sight(way: DeviceWay, reference: string, context: CallCont
   return ok(found);
 }
 
-async function readFrom(way: DeviceWay, area: Area, start: number, context: CallContext): Promise<Uint8Array | 'silent' | null> {
+async function readFrom(access: DeviceAccess, area: Area, start: number, context: CallContext): Promise<Uint8Array | 'silent' | null> {
   for (const count of LENGTHS) {
     if (start + count > 65_536) continue;
-    const answer = await way.channel.transact({ ...askOf(way, readRequest(area, start, count), context), isUrgent: true });
+    const answer = await access.channel.transact({ ...askOf(access, readRequest(area, start, count), context), isUrgent: true });
     if (!answer.ok) return 'silent';
     if (answer.reply.kind === 'data') return answer.reply.data.slice();
   }

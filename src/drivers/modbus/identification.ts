@@ -3,12 +3,12 @@ import { exceptionInWords } from '@/core/modbus/exceptions.ts';
 import { identificationRequest } from '@/core/modbus/pdu.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { CallContext } from '../contract.ts';
-import { askOf, type DeviceWay } from './readGroup.ts';
+import { askOf, type DeviceAccess } from './readGroup.ts';
 
 export const OBJECT_WORDS: Readonly<Record<number, string>> = { 0: 'maker', 1: 'product', 2: 'revision', 4: 'name', 5: 'model' };
 
-export async function identifyDevice(way: DeviceWay, context: CallContext): Promise<Result<Readonly<Record<string, string>>>> {
-  const answer = await way.channel.transact({ ...askOf(way, identificationRequest(1, 0), context), isUrgent: true });
+export async function identifyDevice(access: DeviceAccess, context: CallContext): Promise<Result<Readonly<Record<string, string>>>> {
+  const answer = await access.channel.transact({ ...askOf(access, identificationRequest(1, 0), context), isUrgent: true });
   if (!answer.ok) return { ok: false, problem: answer.fault.problem };
   if (answer.reply.kind === 'exception')
     return fail('no-identification', `The device does not tell what it is: ${exceptionInWords(answer.reply.code)}.`);

@@ -12,7 +12,7 @@ import { ABORTED, EXPIRED, silentFault, type Answer, type Ask, type ModbusChanne
 import { Connection, type OpenPipe } from './connection.ts';
 import { LateReplies } from './lateReplies.ts';
 import { RepeatedReplies } from './repeatedReplies.ts';
-import { RESTING, RestingUnits } from './restingUnits.ts';
+import { RESTING, SilentUnitBackoff } from './silentUnitBackoff.ts';
 
 export interface LineOptions {
   readonly where: string;
@@ -51,7 +51,7 @@ export class LineChannel implements ModbusChannel {
   readonly maxDepth = 1;
   readonly #options: LineOptions;
   readonly #connection: Connection;
-  readonly #resting = new RestingUnits();
+  readonly #resting = new SilentUnitBackoff();
   #waiting: Pending[] = [];
   #current: Pending | null = null;
   #received: Uint8Array = new Uint8Array(0);

@@ -8,7 +8,7 @@ import type { Problem } from '@/core/result.ts';
 import type { Clock, DriverFault, FrameEvent, LinkState } from '../contract.ts';
 import { ABORTED, EXPIRED, silentFault, type Answer, type Ask, type ModbusChannel } from './channel.ts';
 import { Connection, type OpenPipe } from './connection.ts';
-import { RESTING, RestingUnits } from './restingUnits.ts';
+import { RESTING, SilentUnitBackoff } from './silentUnitBackoff.ts';
 import { TransactionNumbers } from './transactionNumbers.ts';
 
 export interface MbapOptions {
@@ -43,7 +43,7 @@ export class MbapChannel implements ModbusChannel {
   readonly #bySignal = new WeakMap<AbortSignal, Set<Pending>>();
   /** Transactions given up on this connection: a late reply must find nobody under its number. */
   readonly #abandoned = new Set<number>();
-  readonly #resting = new RestingUnits();
+  readonly #resting = new SilentUnitBackoff();
   readonly #numbers = new TransactionNumbers();
   /** Bytes that came one by one while several replies were on their way. */
   #single: number[] = [];

@@ -22,7 +22,7 @@ const SKIPPED = 16;
 const STEP = 500;
 
 /** What a request needs of its device. */
-export interface DeviceWay {
+export interface DeviceAccess {
   readonly channel: ModbusChannel;
   /** Where the link leads: two links to one place address the same devices. */
   readonly where: string;
@@ -36,14 +36,14 @@ export interface DeviceWay {
 }
 
 /** A request in the manner of its device. */
-export function askOf({ unit, dialect }: Pick<DeviceWay, 'unit' | 'dialect'>, pdu: Uint8Array, context: CallContext): Ask {
+export function askOf({ unit, dialect }: Pick<DeviceAccess, 'unit' | 'dialect'>, pdu: Uint8Array, context: CallContext): Ask {
   const { timeoutMs, depth, pauseMs } = dialect;
   const { deadline, signal } = context;
   return { unit, pdu, timeoutMs, depth, pauseMs, registerBytes: 2, strictUnit: dialect.strictUnit === 'strict', deadline, signal };
 }
 
 export class ModbusReadGroup implements ReadGroup {
-  readonly #way: DeviceWay;
+  readonly #access: DeviceAccess;
   readonly #members: readonly Member[];
   readonly #strangers: readonly PointSpec[];
   /** Addresses that the device refused, by key, so that their neighbours keep a plan without them. */
@@ -53,23 +53,23 @@ export class ModbusReadGroup implements ReadGroup {
   #requests: readonly ReadRequest[] = [];
   #torn: readonly TornRead[] = [];
 
-  private constructor(way: DeviceWay, members: readonly Member[], strangers: readonly PointSpec[]) {
-    this.#way = way;
+  private constructor(access: DeviceAccess, members: readonly Member[], strangers: readonly PointSpec[]) {
+    this.#access = access;
     this.#members = members;
     this.#strangers = strangers;
   }
 
   /** Its steps: planning thousands of points takes a while. */
-  static *made(way: DeviceWay, points: readonly PointSpec[]): Generator<void, ModbusReadGroup> {
+  static *made(access: DeviceAccess, points: readonly PointSpec[]): Generator<void, ModbusReadGroup> {
     const members: Member[] = [];
     const strangers: PointSpec[] = [];
     for (const [i, point] of points.entries()) {
       if (i % STEP === STEP - 1) yield;
-      const member = memberOf(point, way.dialect);
+      const member = memberOf(point, access.dialect);
       if (member) members.push(member);
       else strangers.push(point);
     }
-    const group = new ModbusReadGroup(way, members, strangers);
+    const group = new ModbusReadGroup(access, members, strangers);
     yield* group.#planning();
     return group;
   }
@@ -79,7 +79,7 @@ export class ModbusReadGroup implements ReadGroup {
   }
 
   async read(sink: Sink, context: CallContext): Promise<DriverFault | null> {
-    const now = this.#way.now();
+    const now = this.#access.now();
     for (const point of this.#strangers)
       sink(point.key, {
         fault: { kind: 'settings', problem: { code: 'address', message: `“${point.canonical}” is not a Modbus address.` } },
@@ -115,13 +115,13 @@ export class ModbusReadGroup implements ReadGroup {
         } else deviceFault = (await queue[mine]?.()) ?? deviceFault;
       }
     };
-    await Promise.all(Array.from({ length: Math.min(this.#way.dialect.depth, this.#way.channel.maxDepth, queue.length) }, work));
+    await Promise.all(Array.from({ length: Math.min(this.#access.dialect.depth, this.#access.channel.maxDepth, queue.length) }, work));
     if (this.#refused.size > known || (wereGapsRead && this.#isGapRefused)) await inSlices(this.#planning());
     return deviceFault;
   }
 
   *#planning(): Generator<void, void> {
-    const { dialect, line } = this.#way;
+    const { dialect, line } = this.#access;
     const members = this.#members.filter((m) => !this.#refused.has(m.key));
     const plan = yield* planningGroup(members, this.#isGapRefused ? { ...dialect, maxGap: 0 } : dialect, line);
     this.#requests = plan.requests;
@@ -131,7 +131,7 @@ export class ModbusReadGroup implements ReadGroup {
   /** Returns a fault only when it is the whole device's. */
   async #readRequest(request: ReadRequest, sink: Sink, context: CallContext): Promise<DriverFault | null> {
     const answer = await this.#ask(request, context);
-    const at = this.#way.now();
+    const at = this.#access.now();
     if (!answer.ok) {
       this.#tellAll(request.members, answer.fault, sink);
       return answer.fault.kind === 'malformed' ? null : answer.fault;
@@ -150,7 +150,7 @@ export class ModbusReadGroup implements ReadGroup {
       return null;
     }
     const { code } = answer.reply;
-    const fault = exceptionFault(code, this.#way.unit);
+    const fault = exceptionFault(code, this.#access.unit);
     const [first, ...others] = request.members;
     if (!blamesAddresses(code) || !first) {
       this.#tellAll(request.members, fault, sink);
@@ -183,11 +183,11 @@ export class ModbusReadGroup implements ReadGroup {
     let roundTripMs = 0;
     for (const piece of pieces) {
       const answer = await this.#ask({ area: member.address.area, registerBytes: width, start: piece.start, count: piece.count }, context);
-      const fault = !answer.ok ? answer.fault : answer.reply.kind === 'exception' ? exceptionFault(answer.reply.code, this.#way.unit) : null;
+      const fault = !answer.ok ? answer.fault : answer.reply.kind === 'exception' ? exceptionFault(answer.reply.code, this.#access.unit) : null;
       if (fault) {
         // A device that is busy, or a gateway that speaks for it, says nothing against the address.
         if (answer.ok && answer.reply.kind === 'exception' && blamesAddresses(answer.reply.code))
-          this.#refused.set(member.key, { fault, since: this.#way.now() });
+          this.#refused.set(member.key, { fault, since: this.#access.now() });
         this.#tellAll([member], fault, sink);
         return answer.ok || fault.kind === 'malformed' ? null : fault;
       }
@@ -196,21 +196,21 @@ export class ModbusReadGroup implements ReadGroup {
         roundTripMs += answer.roundTripMs;
       }
     }
-    sink(member.key, { wire: { kind: 'bytes', bytes }, torn: true, at: this.#way.now(), roundTripMs });
+    sink(member.key, { wire: { kind: 'bytes', bytes }, torn: true, at: this.#access.now(), roundTripMs });
     return null;
   }
 
   /** A read may be repeated: nothing changes in the device by it. */
   async #ask(request: { area: Area; registerBytes: 2 | 4; start: number; count: number }, context: CallContext): Promise<Answer> {
-    const { channel, dialect } = this.#way;
-    const ask = { ...askOf(this.#way, readRequest(request.area, request.start, request.count), context), registerBytes: request.registerBytes };
+    const { channel, dialect } = this.#access;
+    const ask = { ...askOf(this.#access, readRequest(request.area, request.start, request.count), context), registerBytes: request.registerBytes };
     let answer = await channel.transact(ask);
     for (let retry = 0; retry < dialect.readRetries && !answer.ok && answer.fault.kind === 'silent'; retry++) answer = await channel.transact(ask);
     return answer;
   }
 
   #tellAll(members: readonly Member[], fault: DriverFault, sink: Sink): void {
-    const at = this.#way.now();
+    const at = this.#access.now();
     for (const member of members) sink(member.key, { fault, at });
   }
 }

@@ -15,9 +15,9 @@ import { gatewayOf, hostOf } from './describe.ts';
 import { diagnose, type Evidence } from './diagnose.ts';
 import { identificationObjects, OBJECT_WORDS } from './identification.ts';
 import { parseCanonical, registerBytesOf, unitsOf } from './notation.ts';
-import { askOf, type DeviceWay } from './readGroup.ts';
+import { askOf, type DeviceAccess } from './readGroup.ts';
 
-export interface TestWay extends DeviceWay {
+export interface TestAccess extends DeviceAccess {
   readonly description: DriverDescription;
   readonly link: Settings;
   readonly settingsProblem: Problem | null;
@@ -39,24 +39,24 @@ interface Target {
   readonly registerBytes: 2 | 4;
 }
 
-export async function* testConnection(way: TestWay, points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage> {
-  const targets = targetsOf(way, points);
+export async function* testConnection(access: TestAccess, points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage> {
+  const targets = targetsOf(access, points);
   const first = targets[0] ?? { area: 'HR', start: 0, count: 1, registerBytes: 2 };
   const areas = targets.map((t): readonly [string, string] => [`area ${t.area}`, capital(`${AREA_WORDS[t.area]}s`)]);
   const plan = new Map<string, string>([
     ['settings', 'Settings'],
-    ['host', way.description.id === 'modbus-serial' ? 'Port' : 'Host'],
+    ['host', access.description.id === 'modbus-serial' ? 'Port' : 'Host'],
     ['protocol', 'Protocol'],
     ['unit', 'Unit'],
     ...areas,
     ['identification', 'Identification'],
     ['times', 'Round trips'],
   ]);
-  const watch = new Watch(way);
+  const watch = new Watch(access);
   try {
-    let begun = way.now();
+    let begun = access.now();
     const stage = (id: string, told: Pick<TestStage, 'state' | 'seen'> & Partial<TestStage>): TestStage => {
-      const now = way.now();
+      const now = access.now();
       const made = { id, title: plan.get(id) ?? id, ms: Math.max(0, now - begun), frames: watch.frames(), ...told };
       begun = now;
       plan.delete(id);
@@ -64,23 +64,23 @@ export async function* testConnection(way: TestWay, points: readonly PointSpec[]
     };
     const skipRest = (): TestStage[] => [...plan].map(([id, title]) => ({ id, title, ms: 0, state: 'skipped', seen: 'not reached' }));
     const ask = (target: Target, over: { readonly unit?: number } = {}): Promise<Answer> =>
-      way.channel.transact({
-        ...askOf(way, readRequest(target.area, target.start, target.count), context),
+      access.channel.transact({
+        ...askOf(access, readRequest(target.area, target.start, target.count), context),
         registerBytes: target.registerBytes,
         isUrgent: true,
         ...over,
       });
 
-    const settings = checkSettings(way);
+    const settings = checkSettings(access);
     yield stage('settings', settings);
     if (settings.state === 'failed') return yield* skipRest();
 
-    const hostProblem = await way.connected();
+    const hostProblem = await access.connected();
     if (hostProblem) {
       yield stage('host', { state: 'failed', seen: hostProblem.message, ...hostFailure(hostProblem) });
       return yield* skipRest();
     }
-    yield stage('host', { state: 'passed', seen: `${way.description.target(way.link)} is open` });
+    yield stage('host', { state: 'passed', seen: `${access.description.target(access.link)} is open` });
 
     watch.clear();
     const answer = await ask(first);
@@ -105,7 +105,7 @@ export async function* testConnection(way: TestWay, points: readonly PointSpec[]
           : `a valid reply after ${answer.roundTripMs.toFixed(2)} ms`,
     });
     if (isGateway && answer.reply.kind === 'exception') {
-      const causes = (diagnose({ ...evidence, way: 'line', silent: 1, answered: 0, othersAnswer: false })?.causes ?? []).slice();
+      const causes = (diagnose({ ...evidence, medium: 'line', silent: 1, answered: 0, othersAnswer: false })?.causes ?? []).slice();
       yield stage('unit', {
         state: 'failed',
         seen: exceptionInWords(answer.reply.code),
@@ -118,7 +118,7 @@ export async function* testConnection(way: TestWay, points: readonly PointSpec[]
     const echo = watch.count('echo') > 0 ? 'The adapter sends back what we send; it is taken off.' : null;
     yield stage('unit', {
       state: oddity || echo ? 'noted' : 'passed',
-      seen: [`unit ${way.unit} answers`, echo].filter(Boolean).join('. '),
+      seen: [`unit ${access.unit} answers`, echo].filter(Boolean).join('. '),
       ...(oddity ?? (echo ? { meaning: echo, causes: [ECHO_CAUSE] } : {})),
     });
 
@@ -127,12 +127,12 @@ export async function* testConnection(way: TestWay, points: readonly PointSpec[]
       const read = target === first ? answer : await ask(target);
       yield stage(
         `area ${target.area}`,
-        read.ok ? areaStage(way, target, read.reply) : { state: 'failed', seen: silenceInWords(read), ...diagnose(watch.evidence(read)) },
+        read.ok ? areaStage(access, target, read.reply) : { state: 'failed', seen: silenceInWords(read), ...diagnose(watch.evidence(read)) },
       );
     }
-    yield stage('identification', await identify(way, context));
+    yield stage('identification', await identify(access, context));
     watch.clear();
-    yield stage('times', await times(way, () => ask(first), watch, context));
+    yield stage('times', await times(access, () => ask(first), watch, context));
   } finally {
     watch.end();
   }
@@ -140,23 +140,23 @@ export async function* testConnection(way: TestWay, points: readonly PointSpec[]
 
 /** What came over the link since the test, or its stage, began. */
 class Watch {
-  readonly #way: TestWay;
+  readonly #access: TestAccess;
   readonly #end: () => void;
   #frames: FrameEvent[] = [];
   #sentAt: number | null = null;
   #latestMs: number | null = null;
   #others = false;
 
-  constructor(way: TestWay) {
-    this.#way = way;
-    this.#end = way.tap((frame) => {
+  constructor(access: TestAccess) {
+    this.#access = access;
+    this.#end = access.tap((frame) => {
       const unit = this.#unitOf(frame);
-      const isOthers = frame.direction === 'received' && unit !== null && unit !== way.unit;
+      const isOthers = frame.direction === 'received' && unit !== null && unit !== access.unit;
       if (isOthers && (frame.oddity === undefined || frame.oddity === 'late')) this.#others = true;
       // That another unit is slow says nothing of this one.
       if (isOthers && frame.oddity === 'late') return;
       this.#frames.push(frame);
-      if (frame.direction === 'sent' && unit === way.unit) this.#sentAt ??= frame.at;
+      if (frame.direction === 'sent' && unit === access.unit) this.#sentAt ??= frame.at;
       if (frame.oddity === 'late' && this.#sentAt !== null) this.#latestMs = frame.at - this.#sentAt;
     });
   }
@@ -173,7 +173,7 @@ class Watch {
 
   /** The last frames of this device, and whatever was odd. */
   frames(): readonly FrameEvent[] {
-    return this.#frames.filter((f) => f.oddity !== undefined || this.#unitOf(f) === this.#way.unit).slice(-FRAMES_KEPT);
+    return this.#frames.filter((f) => f.oddity !== undefined || this.#unitOf(f) === this.#access.unit).slice(-FRAMES_KEPT);
   }
 
   count(oddity: FrameOddity): number {
@@ -183,22 +183,22 @@ class Watch {
   /** After a silence: waits until something late has come, or until it no longer will. */
   async waitForLate(fault: DriverFault): Promise<void> {
     if (fault.kind !== 'silent') return;
-    const end = this.#way.now() + Math.min(LATE_WAIT_MS, 3 * this.#way.dialect.timeoutMs);
-    while (this.#way.now() < end && !this.#frames.some((f) => f.direction === 'received' && f.oddity !== undefined)) await rest(20);
+    const end = this.#access.now() + Math.min(LATE_WAIT_MS, 3 * this.#access.dialect.timeoutMs);
+    while (this.#access.now() < end && !this.#frames.some((f) => f.direction === 'received' && f.oddity !== undefined)) await rest(20);
   }
 
   /** Whether another unit answers: one that is read anyway, or on a network one of the usual numbers. */
   async othersAnswer(ask: (target: Target, over: { readonly unit?: number }) => Promise<Answer>, target: Target): Promise<boolean> {
     if (this.#others) return true;
-    if (this.#way.channel.maxDepth === 1) {
+    if (this.#access.channel.maxDepth === 1) {
       // Others of the line are asked in turn by themselves.
-      const end = this.#way.now() + Math.min(1000, this.#way.dialect.timeoutMs);
-      while (this.#way.now() < end && !this.#others) await rest(20);
+      const end = this.#access.now() + Math.min(1000, this.#access.dialect.timeoutMs);
+      while (this.#access.now() < end && !this.#others) await rest(20);
       return this.#others;
     }
     if (this.#frames.some((f) => f.direction === 'received')) return false;
     for (const unit of [255, 1, 0])
-      if (unit !== this.#way.unit && !this.#others && this.#way.channel.state.phase === 'connected') {
+      if (unit !== this.#access.unit && !this.#others && this.#access.channel.state.phase === 'connected') {
         const answer = await ask(target, { unit });
         if (answer.ok && !(answer.reply.kind === 'exception' && answer.reply.code >= 0x0a)) this.#others = true;
       }
@@ -210,9 +210,9 @@ class Watch {
     for (const { oddity } of this.#frames) if (oddity) oddities[oddity] = (oddities[oddity] ?? 0) + 1;
     const strangers = this.#frames.flatMap((f) => (f.oddity === 'stranger' ? (this.#unitOf(f) ?? []) : []));
     return {
-      way: this.#way.description.id === 'modbus-serial' ? 'line' : this.#way.description.id === 'modbus-gateway' ? 'gateway' : 'network',
-      unit: this.#way.unit,
-      timeoutMs: this.#way.dialect.timeoutMs,
+      medium: this.#access.description.id === 'modbus-serial' ? 'line' : this.#access.description.id === 'modbus-gateway' ? 'gateway' : 'network',
+      unit: this.#access.unit,
+      timeoutMs: this.#access.dialect.timeoutMs,
       answered,
       silent: !answer.ok && answer.fault.kind === 'silent' ? 1 : 0,
       damaged: !answer.ok && answer.fault.kind === 'malformed' ? 1 : 0,
@@ -225,7 +225,7 @@ class Watch {
   }
 
   #unitOf(frame: FrameEvent): number | null {
-    return this.#way.description.dissect?.(this.#way.link, frame.direction, frame.bytes).unit ?? null;
+    return this.#access.description.dissect?.(this.#access.link, frame.direction, frame.bytes).unit ?? null;
   }
 }
 
@@ -235,7 +235,7 @@ function isSerialFrame(bytes: Uint8Array): boolean {
 }
 
 /** One value of each area in use: that of its first tag. */
-function targetsOf({ dialect }: TestWay, points: readonly PointSpec[]): readonly Target[] {
+function targetsOf({ dialect }: TestAccess, points: readonly PointSpec[]): readonly Target[] {
   const found = new Map<Area, Target>();
   for (const { canonical, type } of points) {
     const address = parseCanonical(canonical);
@@ -246,8 +246,8 @@ function targetsOf({ dialect }: TestWay, points: readonly PointSpec[]): readonly
   return [...found.values()];
 }
 
-function checkSettings(way: TestWay): Pick<TestStage, 'state' | 'seen'> & Partial<TestStage> {
-  const { settingsProblem, description, link, dialect, unit } = way;
+function checkSettings(access: TestAccess): Pick<TestStage, 'state' | 'seen'> & Partial<TestStage> {
+  const { settingsProblem, description, link, dialect, unit } = access;
   if (settingsProblem)
     return {
       state: 'failed',
@@ -280,7 +280,7 @@ function checkSettings(way: TestWay): Pick<TestStage, 'state' | 'seen'> & Partia
         {
           id: 'subnet',
           cause: 'This machine has no address beside the device',
-          remedy: 'Without a router on the way: give this machine an address in the subnet of the device.',
+          remedy: 'Without a router on the access: give this machine an address in the subnet of the device.',
         },
       ],
     };
@@ -316,12 +316,12 @@ const ECHO_CAUSE: TestCause = {
   remedy: 'Nothing needs doing; switching its echo off spares half the time on the line.',
 };
 
-function areaStage(way: TestWay, target: Target, reply: Reply): Pick<TestStage, 'state' | 'seen'> & Partial<TestStage> {
+function areaStage(access: TestAccess, target: Target, reply: Reply): Pick<TestStage, 'state' | 'seen'> & Partial<TestStage> {
   const name = formatArea({ area: target.area, offset: target.start, bit: null });
   const place = target.count > 1 ? `${name}–${target.start + target.count - 1}` : name;
   if (reply.kind === 'data')
     return { state: 'passed', seen: `${place} holds ${Array.from(reply.data, (b) => b.toString(16).toUpperCase().padStart(2, '0')).join(' ')}` };
-  const base = way.dialect.countingBase;
+  const base = access.dialect.countingBase;
   const causes: readonly TestCause[] =
     reply.code === 2
       ? [
@@ -347,12 +347,12 @@ function areaStage(way: TestWay, target: Target, reply: Reply): Pick<TestStage, 
 }
 
 /** Function 43 (V1.1b3, 6.21): basic objects. Many devices do not know it, which is no failure. */
-async function identify(way: TestWay, context: CallContext): Promise<Pick<TestStage, 'state' | 'seen'> & Partial<TestStage>> {
-  const answer = await way.channel.transact({ ...askOf(way, identificationRequest(1, 0), context), isUrgent: true });
+async function identify(access: TestAccess, context: CallContext): Promise<Pick<TestStage, 'state' | 'seen'> & Partial<TestStage>> {
+  const answer = await access.channel.transact({ ...askOf(access, identificationRequest(1, 0), context), isUrgent: true });
   if (!answer.ok) return { state: 'noted', seen: `no identification: ${silenceInWords(answer)}` };
   if (answer.reply.kind === 'exception') {
     // Function 17 is older, and its form the maker's own: what can be read of it is shown.
-    const report = await way.channel.transact({ ...askOf(way, reportRequest(), context), isUrgent: true });
+    const report = await access.channel.transact({ ...askOf(access, reportRequest(), context), isUrgent: true });
     const text = report.ok && report.reply.kind === 'data' ? printable(report.reply.data) : '';
     return text ? { state: 'passed', seen: `it reports “${text}”` } : { state: 'noted', seen: 'the device does not tell what it is' };
   }
@@ -370,7 +370,7 @@ function printable(data: Uint8Array): string {
 }
 
 async function times(
-  way: TestWay,
+  access: TestAccess,
   ask: () => Promise<Answer>,
   watch: Watch,
   context: CallContext,
@@ -379,7 +379,7 @@ async function times(
   let missing = 0;
   let last: Answer | null = null;
   let reads = 0;
-  for (; reads < TIMED_READS && way.now() < context.deadline - way.dialect.timeoutMs && !context.signal.aborted; reads++) {
+  for (; reads < TIMED_READS && access.now() < context.deadline - access.dialect.timeoutMs && !context.signal.aborted; reads++) {
     last = await ask();
     if (last.ok) took.push(last.roundTripMs);
     else missing++;
@@ -431,7 +431,7 @@ const HOST_FAILURES: Readonly<Record<string, { readonly meaning: string; readonl
       causes: [
         ['The device is off, or its address is another one', 'Check its supply and its address.'],
         ['The cable is not plugged in', 'Check cable and switch.'],
-        ['A firewall is in between', 'Check firewalls on the way.'],
+        ['A firewall is in between', 'Check firewalls on the access.'],
       ],
     },
     'closed-by-peer': {

@@ -11,28 +11,28 @@ import {
 import type { CallContext, DriverFault, PointSpec, WriteValue } from '../contract.ts';
 import type { Ask } from './channel.ts';
 import { parseCanonical, registerBytesOf } from './notation.ts';
-import { askOf, exceptionFault, type DeviceWay } from './readGroup.ts';
+import { askOf, exceptionFault, type DeviceAccess } from './readGroup.ts';
 import { RegisterChanges } from './registerChanges.ts';
 
 /** Of all links of this process. */
 const CHANGES = new RegisterChanges();
 
 /** Sends once and never repeats. Null when the device confirmed. */
-export async function writeValue(way: DeviceWay, point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null> {
+export async function writeValue(access: DeviceAccess, point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null> {
   const address = parseCanonical(point.canonical);
   if (!address) return refuse(`“${point.canonical}” is not a Modbus address.`, 'Check the address of the tag.');
-  const { dialect } = way;
-  if (way.unit === 0 && way.line && !way.mayBroadcast)
+  const { dialect } = access;
+  if (access.unit === 0 && access.line && !access.mayBroadcast)
     return refuse('Unit 0 is every device of this line at once.', 'Allow writes to all units in the settings of the device, if that is meant.');
   const { offset } = address;
-  const ask = (pdu: Uint8Array, over: Partial<Ask> = {}): Ask => ({ ...askOf(way, pdu, context), ...over });
+  const ask = (pdu: Uint8Array, over: Partial<Ask> = {}): Ask => ({ ...askOf(access, pdu, context), ...over });
   if (address.area === 'CO') {
     const on = value.raw === true;
-    return send(way, ask(dialect.singleWrites === 'single' ? writeCoilRequest(offset, on) : writeCoilsRequest(offset, [on])));
+    return send(access, ask(dialect.singleWrites === 'single' ? writeCoilRequest(offset, on) : writeCoilsRequest(offset, [on])));
   }
   if (!isRegisterArea(address.area) || address.area === 'IR') return refuse('Inputs can only be read.', 'Write to a holding register or a coil.');
-  const party = `${way.where} ${way.unit}`;
-  if (address.bit !== null) return CHANGES.run(party, offset, 1, () => writeBit(way, offset, value, ask));
+  const party = `${access.where} ${access.unit}`;
+  if (address.bit !== null) return CHANGES.run(party, offset, 1, () => writeBit(access, offset, value, ask));
   const registers = value.bytes.length >> 1;
   if (registers > dialect.maxWritten)
     return refuse(
@@ -42,27 +42,32 @@ export async function writeValue(way: DeviceWay, point: PointSpec, value: WriteV
   const registerBytes = registerBytesOf(point.type, dialect);
   const isSingle = registers === 1 && dialect.singleWrites === 'single';
   const request = isSingle ? writeRegisterRequest(offset, value.bytes) : writeRegistersRequest(offset, value.bytes, registerBytes);
-  return CHANGES.run(party, offset, registers, () => send(way, ask(request, { registerBytes })));
+  return CHANGES.run(party, offset, registers, () => send(access, ask(request, { registerBytes })));
 }
 
-async function writeBit(way: DeviceWay, offset: number, { bytes, mask }: WriteValue, ask: (pdu: Uint8Array) => Ask): Promise<DriverFault | null> {
-  const { bitWrites, singleWrites } = way.dialect;
+async function writeBit(
+  access: DeviceAccess,
+  offset: number,
+  { bytes, mask }: WriteValue,
+  ask: (pdu: Uint8Array) => Ask,
+): Promise<DriverFault | null> {
+  const { bitWrites, singleWrites } = access.dialect;
   if (bitWrites === 'refuse' || !mask)
     return refuse(
       'One bit of a register cannot be written alone in this device.',
       'Allow it in the dialect of the device, or let the controller offer it as a coil.',
     );
   const [ours, wanted] = [word(mask), word(bytes)];
-  if (bitWrites === 'mask') return send(way, ask(maskWriteRequest(offset, ~ours & 0xffff, wanted)));
-  const held = await way.channel.transact({ ...ask(readRequest('HR', offset, 1)), isUrgent: true });
+  if (bitWrites === 'mask') return send(access, ask(maskWriteRequest(offset, ~ours & 0xffff, wanted)));
+  const held = await access.channel.transact({ ...ask(readRequest('HR', offset, 1)), isUrgent: true });
   if (!held.ok) return held.fault;
-  if (held.reply.kind === 'exception') return exceptionFault(held.reply.code, way.unit);
+  if (held.reply.kind === 'exception') return exceptionFault(held.reply.code, access.unit);
   const changed = (word(held.reply.data) & ~ours) | wanted;
   const register = Uint8Array.of(changed >> 8, changed & 0xff);
-  return send(way, ask(singleWrites === 'single' ? writeRegisterRequest(offset, register) : writeRegistersRequest(offset, register)));
+  return send(access, ask(singleWrites === 'single' ? writeRegisterRequest(offset, register) : writeRegistersRequest(offset, register)));
 }
 
-async function send({ channel, unit }: DeviceWay, ask: Ask): Promise<DriverFault | null> {
+async function send({ channel, unit }: DeviceAccess, ask: Ask): Promise<DriverFault | null> {
   const answer = await channel.transact(ask);
   if (answer.ok) return answer.reply.kind === 'exception' ? exceptionFault(answer.reply.code, unit) : null;
   if (!answer.sent) return answer.fault;

@@ -29,7 +29,7 @@ import type { ProjectService } from '../projectService.ts';
 import { tagsOfSource, usesOf } from './applyOutcomes.ts';
 import type { DeviceLists } from './deviceLists.ts';
 import { DraftThread } from './draftThreadClient.ts';
-import { DraftTaker, type OpenDraft } from './takeDraft.ts';
+import { ImportCommitter, type OpenDraft } from './importCommitter.ts';
 
 export interface NewDraft {
   readonly deviceId: string;
@@ -87,7 +87,7 @@ interface Draft extends OpenDraft {
 
 export class ListService {
   readonly #model: ProjectModel;
-  readonly #taker: DraftTaker;
+  readonly #taker: ImportCommitter;
   readonly #store: ListStore;
   readonly #isProven: (tagId: string) => boolean;
   readonly #threadFile: string;
@@ -109,7 +109,7 @@ export class ListService {
   ) {
     this.#devices = devices;
     this.#model = model;
-    this.#taker = new DraftTaker(model, projects, store, isProven);
+    this.#taker = new ImportCommitter(model, projects, store, isProven);
     this.#store = store;
     this.#isProven = isProven;
     this.#threadFile = threadFile;

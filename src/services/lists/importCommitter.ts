@@ -27,7 +27,7 @@ export interface OpenDraft {
   choices: DraftChoices;
 }
 
-export class DraftTaker {
+export class ImportCommitter {
   readonly #model: ProjectModel;
   readonly #projects: ProjectService;
   readonly #store: ListStore;

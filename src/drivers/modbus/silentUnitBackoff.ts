@@ -10,7 +10,7 @@ const LEAST_MS = 500;
 /** How long a unit counts as one that is in use. */
 const IN_USE_MS = 30_000;
 
-export class RestingUnits {
+export class SilentUnitBackoff {
   readonly #restUntil = new Map<number, number>();
   readonly #askedAt = new Map<number, number>();
   /** Before this time no silent unit is probed. */
