@@ -109,11 +109,11 @@ describe('a list of another kind', () => {
     const text =
       'Export;;;\n\nBezeichner;Adresse;Datentyp;Bemerkung\nLuefter;40401;UINT;Lüfter über dem Ofen für die Kühlung\nFalsch;40402;NOPE;Größe\n';
     await choose('antriebe.csv', iconv.encode(text, 'windows-1252'));
-    await bench.sees('1 rows understood · 1 not', '[data-preview-count]');
+    await bench.sees('1 row understood · 1 not', '[data-preview-count]');
     await bench.sees('Lüfter über dem Ofen', '[data-accented]');
     expect(await bench.page.$$eval('button', (all) => all.filter((b) => b.innerText.startsWith('Import') && !b.disabled).length)).toBe(0);
     await (await bench.find('[role=alert] input[type=checkbox]')).click();
-    await bench.press('Import 1 tags');
+    await bench.press('Import 1 tag');
     await until('it is there', async () => (await tags()).some((t) => t.name === 'Luefter' && t.comment.startsWith('Lüfter über')));
   });
   test('without headings the columns can be chosen', async () => {
@@ -133,7 +133,7 @@ describe('a list of another kind', () => {
     await bench.fill('Exclude', '*_tmp');
     await bench.page.keyboard.press('Enter');
     await bench.sees('2 excluded', '[data-preview-count]');
-    await bench.press('Import 1 tags');
+    await bench.press('Import 1 tag');
     await bench.sees('lines.csv', 'table');
     await choose('lines.csv', rows('L2.c,40604,INT\n'), 'New version of lines.csv');
     await bench.press('Import 1 change');

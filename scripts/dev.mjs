@@ -31,4 +31,4 @@ const server = await startProgram(
 );
 console.log(`Open at ${server.told.address}; pages follow your edits, the server side is built at start.`);
 for (const signal of ['SIGINT', 'SIGTERM'])
-  process.on(signal, () => void endPrograms([server.child, kiln.child, rolls.child]).then(() => process.exit(0)));
+  process.once(signal, () => void endPrograms(server.child, [kiln.child, rolls.child]).then(() => process.exit(0)));

@@ -90,11 +90,15 @@ function isFree(port) {
  */
 const SERVER_FLAGS = JSON.parse(readFileSync(join(root, 'scripts/serverFlags.json'), 'utf8'));
 
-/** Starts a program of ours and waits for its first line, which is JSON. It ends with us, by its standard input. */
+/**
+ * Starts a program of ours and waits for its first line, which is JSON. It ends with us, by its standard input. Ctrl-C is
+ * for us alone: devices that ended at the same moment as the server could not be told to let go.
+ */
 export function startProgram(name, file, args, onEnd) {
   const flags = file === 'server.mjs' ? SERVER_FLAGS : [];
   const child = spawn(process.execPath, [...flags, join(root, 'dist', file), ...args, '--with-parent'], {
     cwd: root,
+    detached: true,
     stdio: ['pipe', 'pipe', 'inherit'],
     env: { ...process.env, NODE_ENV: args.includes('--dev') ? 'development' : 'production', NEXT_TELEMETRY_DISABLED: '1' },
   });
@@ -135,22 +139,30 @@ export async function keepServer(args, onEnd) {
   return kept;
 }
 
-/** Ends programs by their id and waits for them. */
-export async function endPrograms(children) {
-  await Promise.all(
-    children.map(
-      (child) =>
-        new Promise((resolve) => {
-          if (child.exitCode !== null || child.signalCode !== null) return resolve();
-          const late = setTimeout(() => child.kill('SIGKILL'), 5000);
-          child.once('exit', () => {
-            clearTimeout(late);
-            resolve();
-          });
-          child.kill('SIGTERM');
-        }),
-    ),
-  );
+/** Simulated devices end at once. */
+const DEVICE_PATIENCE_MS = 5_000;
+/** A server first lets go of held buttons, and waits for their lines; Ctrl-C once more ends it all the same. */
+const SERVER_PATIENCE_MS = 150_000;
+
+/** Ends the server, then the devices that it talks to, by their ids, and waits for them. */
+export async function endPrograms(server, devices = []) {
+  if (server) {
+    process.once('SIGINT', () => server.kill('SIGKILL'));
+    await endProgram(server, SERVER_PATIENCE_MS);
+  }
+  await Promise.all(devices.map((device) => endProgram(device, DEVICE_PATIENCE_MS)));
+}
+
+function endProgram(child, patienceMs) {
+  return new Promise((resolve) => {
+    if (child.exitCode !== null || child.signalCode !== null) return resolve();
+    const late = setTimeout(() => child.kill('SIGKILL'), patienceMs);
+    child.once('exit', () => {
+      clearTimeout(late);
+      resolve();
+    });
+    child.kill('SIGTERM');
+  });
 }
 
 export function fail(message) {

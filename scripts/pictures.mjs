@@ -139,6 +139,6 @@ try {
   await shoot('panel');
 } finally {
   await browser.close();
-  await endPrograms([server.child, kiln.child, rolls.child]);
+  await endPrograms(server.child, [kiln.child, rolls.child]);
   rmSync(folder, { recursive: true, force: true });
 }

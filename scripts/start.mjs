@@ -9,4 +9,4 @@ const server = await keepServer(['--port', String(portOption(4780)), ...(data ? 
   process.exit(code ?? 1);
 }).catch((error) => fail(error.message));
 console.log(`Mill Latch is open at ${server.told.address}\nIts data lie in ${server.told.folder}\nCtrl-C ends it.`);
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void endPrograms([server.child]).then(() => process.exit(0)));
+for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => void endPrograms(server.child).then(() => process.exit(0)));

@@ -6,6 +6,7 @@ import { elementText } from '@/core/panel/element.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
 import type { CheckResult, PageCheck, Proof } from '@/core/check/checkResult.ts';
 import { explain } from '@/core/check/explain.ts';
+import { FactorEvidence } from '@/core/check/factorEvidence.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { engineeringText, NO_VALUE_TEXT, parseFor, type SignalDefinition, type WireValue } from '@/core/signal.ts';
@@ -61,6 +62,7 @@ export class CheckService {
   readonly #askPages: AskPages;
   readonly #proofs = new Map<string, Map<string, Proof>>();
   readonly #listeners = new Set<(proof: Proof) => void>();
+  readonly #factors = new FactorEvidence();
   #installation = '';
 
   constructor(model: ProjectModel, engine: Engine, records: RecordStore, askPages: AskPages) {
@@ -218,8 +220,13 @@ export class CheckService {
       });
       const wanted = asNumber(seen);
       const near = wanted === null ? 0 : Math.max(resolutionOf(signal.def, seen), Math.abs(wanted) * 0.02, 1e-6);
-      const suggestions = agreement.agrees || wanted === null ? [] : explain(signal.def, reading.wire, { low: wanted - near, high: wanted + near });
-      return ok({ proof, tooLittle: null, suggestions });
+      if (agreement.agrees || wanted === null) {
+        this.#factors.forget(tagId);
+        return ok({ proof, tooLittle: null, suggestions: [] });
+      }
+      const found = explain(signal.def, reading.wire, { low: wanted - near, high: wanted + near });
+      const { suggestions, unproven } = this.#factors.weigh(tagId, signal.digest, wanted, near, found);
+      return ok({ proof, tooLittle: unproven, suggestions });
     }
   }
 

@@ -92,7 +92,20 @@ describe('the demo', () => {
       others.map(({ name, done }) => `${name}: ${done.ok ? (done.value.proof?.seen.sentence ?? done.value.tooLittle) : done.problem.message}`),
     ).toEqual([]);
     expect(failed.map((f) => f.name).sort()).toEqual(['bed_temp_out', 'steam_press']);
-    const remedies = failed.map(({ name, done }) => [name, done.ok ? done.value.suggestions.map((s) => `${s.setting} ${s.value}`)[0] : '']);
+    // A factor is offered when a second value shows it too.
+    const [byFactor] = failed.filter(({ done }) => done.ok && done.value.tooLittle !== null);
+    expect(byFactor?.name).toBe('steam_press');
+    const remedies = await Promise.all(
+      failed.map(async ({ name, done: first }) => {
+        const tagId = bench.services.model.tagNamed(name)?.id ?? '';
+        let done = first;
+        for (let i = 0; i < 40 && done.ok && done.value.suggestions.length === 0; i++) {
+          await new Promise((resolve) => setTimeout(resolve, 400));
+          done = await bench.services.checks.check(tagId, { kind: 'control', who: 'test' });
+        }
+        return [name, done.ok ? done.value.suggestions.map((s) => `${s.setting} ${s.value}`)[0] : ''] as const;
+      }),
+    );
     expect(Object.fromEntries(remedies)).toEqual({ bed_temp_out: 'order CDAB', steam_press: 'scale 0.1' });
   }, 60_000);
 

@@ -37,7 +37,7 @@ export interface CheckResult {
   /** Whether every visible page drew what the sample says; null when no page shows the tag. */
   readonly consistent: boolean | null;
   readonly proof: Proof | null;
-  /** The witness agreed, but the value proves too little to be a proof: why. */
+  /** The value proves too little: agreement that is no proof, or a factor that one value cannot tell. Why. */
   readonly tooLittle: string | null;
   /** Single changes of a setting that would make the value the witness's. */
   readonly suggestions: readonly Suggestion[];

@@ -1,4 +1,5 @@
 /** Takes a frame apart, field by field, in words. It never fails: what cannot be read is said so. */
+import { counted } from '../counted.ts';
 import { AREA_WORDS, formatArea, type Area } from './address.ts';
 import { crc16, lrc8 } from './checkSums.ts';
 import { exceptionInWords } from './exceptions.ts';
@@ -119,7 +120,7 @@ function describeRequest(pdu: Uint8Array, tell: Tell): string | null {
       if (pdu.length < 5) return null;
       tell('Address', 1, 2, placeWords(area, address));
       tell('Count', 3, 2, String(count));
-      return `read ${count} ${AREA_WORDS[area]}${count === 1 ? '' : 's'} from ${nameOf(area, address)}`;
+      return `read ${counted(count, AREA_WORDS[area])} from ${nameOf(area, address)}`;
     case 5:
     case 6: {
       if (pdu.length < 5) return null;
@@ -135,7 +136,7 @@ function describeRequest(pdu: Uint8Array, tell: Tell): string | null {
       tell('Count', 3, 2, String(count));
       tell('Bytes', 5, 1, String(pdu[5] ?? 0));
       tellValues(pdu, 6, pdu[5] ?? 0, fn === 16, tell);
-      return `write ${count} ${AREA_WORDS[area]}${count === 1 ? '' : 's'} from ${nameOf(area, address)}`;
+      return `write ${counted(count, AREA_WORDS[area])} from ${nameOf(area, address)}`;
     case 22:
       if (pdu.length < 7) return null;
       tell('Address', 1, 2, placeWords('HR', address));

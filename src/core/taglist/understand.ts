@@ -1,4 +1,5 @@
 /** From rows of a list to tags of a device, each row understood or the reason why not. */
+import { counted } from '../counted.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
 import { nameKey } from '../project/nameKey.ts';
 import type { Scale } from '../scaling/scale.ts';
@@ -109,7 +110,7 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
     if (row.surplus > 0)
       problems.push({
         code: 'surplus-cells',
-        message: `The row has ${row.surplus} more ${row.surplus === 1 ? 'cell' : 'cells'} than there are headings.`,
+        message: `The row has ${counted(row.surplus, 'cell')} more than there are headings.`,
         remedy: 'Quote cells that hold the separator.',
         place: `row ${row.row}, column ${list.columns.header.length + 1}`,
       });

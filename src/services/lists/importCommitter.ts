@@ -1,4 +1,5 @@
 /** Takes a draft over into the project as one command: what changes, what is new, and the version that it leaves behind. */
+import { counted } from '@/core/counted.ts';
 import { v7 as uuid } from 'uuid';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import type { Change, Source } from '@/core/project/entities.ts';
@@ -124,6 +125,6 @@ export class ImportCommitter {
 
 function labelOf({ fileName, isNewSource }: DraftStatus, counts: Readonly<Record<Outcome['kind'], number>>): string {
   const name = fileName.slice(0, 100);
-  if (isNewSource) return `list ${name} imported, ${counts.new} tags`;
+  if (isNewSource) return `list ${name} imported, ${counted(counts.new, 'tag')}`;
   return `list ${name} imported again: ${counts.new} new, ${counts.update} changed, ${counts.gone} gone`;
 }

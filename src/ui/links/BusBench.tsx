@@ -1,5 +1,6 @@
 'use client';
 /** The plan of a bus: the requests of every scan group over the addresses, their times, and what would help. */
+import { counted } from '@/core/counted.ts';
 import { ArrowLeft } from 'lucide-react';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
@@ -136,8 +137,7 @@ function Group({ group }: { readonly group: BusGroup }) {
           every <span className="num">{group.periodMs / 1000}</span> s
         </span>
         <span className="quiet">
-          {group.requests.length} {group.requests.length === 1 ? 'request' : 'requests'}, <span className="num">{group.totalMs.toFixed(1)} ms</span>{' '}
-          in all
+          {counted(group.requests.length, 'request')}, <span className="num">{group.totalMs.toFixed(1)} ms</span> in all
           {group.isMeasured ? '' : ', reckoned with a usual turnaround'}
         </span>
         <span className="flex-1" />
@@ -193,7 +193,7 @@ function Range({ area, requests }: { readonly area: string; readonly requests: r
             key={r.start}
             className="absolute top-0 h-5 rounded"
             style={{ left: at(r.start), width: width(r.count), minWidth: 4, border: '1.5px solid var(--color-base-content)' }}
-            title={`${area}${r.start}–${r.start + r.count - 1}: ${r.tags} tags`}
+            title={`${area}${r.start}–${r.start + r.count - 1}: ${counted(r.tags, 'tag')}`}
           />
         ))}
       </span>

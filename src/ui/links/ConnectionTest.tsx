@@ -1,5 +1,6 @@
 'use client';
 /** The test of a connection, stage by stage as it goes, each failure with its meaning, likely causes and frames. */
+import { counted } from '@/core/counted.ts';
 import { Check, Info, Minus, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import type { Problem } from '@/core/result.ts';
@@ -105,9 +106,7 @@ function StageRow({ stage }: { readonly stage: Stage }) {
         ) : null}
         {stage.frames.length > 0 ? (
           <details className="text-xs" open={stage.state === 'failed'}>
-            <summary className="quiet cursor-pointer">
-              {stage.frames.length} {stage.frames.length === 1 ? 'frame' : 'frames'}
-            </summary>
+            <summary className="quiet cursor-pointer">{counted(stage.frames.length, 'frame')}</summary>
             <ol className="num bg-base-200 mt-1 max-h-40 overflow-auto rounded p-2" aria-label="Frames of the stage">
               {stage.frames.map((frame, i) => (
                 <li key={`${frame.at} ${i}`} className="flex gap-3 whitespace-nowrap">

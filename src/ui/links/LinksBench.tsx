@@ -1,5 +1,6 @@
 'use client';
 /** Links and their devices with their live state. */
+import { counted } from '@/core/counted.ts';
 import Markdown from 'markdown-to-jsx';
 import { Activity, HelpCircle, Pencil, Plus, Search, Trash2 } from 'lucide-react';
 import NextLink from 'next/link';
@@ -304,7 +305,7 @@ function RemoveDialog({ open, onClose }: { readonly open: Extract<Open, { kind: 
     <Dialog title={`Remove ${open.what} ${open.name}?`} onClose={onClose}>
       <p>
         {open.tags > 0
-          ? `Its ${open.tags} tags go with it, and panel elements that show them lose their tag. Undo brings everything back.`
+          ? `Its ${counted(open.tags, 'tag')} will go too, and panel elements that show them lose their tag. Undo brings everything back.`
           : 'Undo brings it back.'}
       </p>
       <div className="mt-5 flex justify-end gap-2">

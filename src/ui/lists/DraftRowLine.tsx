@@ -1,5 +1,6 @@
 'use client';
 /** One line of a draft: a row as it is understood, or what becomes of one tag. */
+import { counted } from '@/core/counted.ts';
 import { formatNames } from '@/core/value/valueNames.ts';
 import { ArrowRight, Check, Circle, X } from 'lucide-react';
 import type { DraftPart, DraftRow, TagUses } from '@/core/taglist/draft.ts';
@@ -265,7 +266,7 @@ function usesWords(uses: TagUses | undefined): string {
   if (!uses) return '';
   const { elements, isProven, isNamed, hasScale } = uses;
   const parts = [
-    elements > 0 ? `${elements} panel ${elements === 1 ? 'element' : 'elements'}` : '',
+    elements > 0 ? counted(elements, 'panel element') : '',
     isProven ? 'a proof' : '',
     isNamed ? 'device or write settings' : '',
     hasScale ? 'a scale' : '',

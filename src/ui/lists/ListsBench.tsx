@@ -1,5 +1,6 @@
 'use client';
 /** Imports a controller's tag list, and in again: choose a file, see what becomes of each tag, take all or nothing. */
+import { counted } from '@/core/counted.ts';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Problem } from '@/core/result.ts';
@@ -59,7 +60,7 @@ export function ListsBench() {
     const done = await draft.take({ renames: [...renames], bytes: [...bytes], leaveOutBad });
     if (!done.ok) return;
     live.applyChanges(done.value);
-    toast(status.isNewSource ? `${summary.merge.added} tags imported from ${status.fileName}` : `${status.fileName} imported again`);
+    toast(status.isNewSource ? `${counted(summary.merge.added, 'tag')} imported from ${status.fileName}` : `${status.fileName} imported again`);
     forget();
   };
 
@@ -234,7 +235,7 @@ function withCorrection(corrections: readonly Correction[], added: Correction): 
 function Understood({ summary }: { readonly summary: DraftSummary }) {
   return (
     <span data-preview-count>
-      <strong>{summary.good}</strong> rows understood
+      <strong>{summary.good}</strong> {summary.good === 1 ? 'row' : 'rows'} understood
       {summary.bad > 0 ? <span className="is-bad font-semibold"> · {summary.bad} not</span> : null}
       {summary.leftOut > 0 ? <span className="quiet"> · {summary.leftOut} excluded</span> : null}
     </span>
@@ -335,9 +336,9 @@ function canTake({ phase }: DraftStatus, { bad, problems, good, leftOut }: Draft
 
 /** A rename that is accepted is one change instead of one new and one gone; a type that is not accepted is none. */
 function takeWords({ isNewSource }: DraftStatus, { merge }: DraftSummary, renames: number, bytes: number): string {
-  if (isNewSource) return `Import ${merge.added} tags`;
+  if (isNewSource) return `Import ${counted(merge.added, 'tag')}`;
   const changes = merge.added + merge.gone - renames + merge.changed - merge.changedBytes + bytes;
-  return changes === 0 ? 'Keep as the newest version' : `Import ${changes} ${changes === 1 ? 'change' : 'changes'}`;
+  return changes === 0 ? 'Keep as the newest version' : `Import ${counted(changes, 'change')}`;
 }
 
 function toggled(set: ReadonlySet<string>, name: string): ReadonlySet<string> {

@@ -1,5 +1,6 @@
 'use client';
 /** All tags with their live values: searched by typing, edited in place by keyboard. */
+import { counted } from '@/core/counted.ts';
 import { Contrast, Plus, Search, TriangleAlert } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useProject, useStatus } from '../live/LiveContext.tsx';
@@ -89,7 +90,7 @@ export function MapBench() {
           </button>
         ) : null}
         <span className="quiet" role="status">
-          {tags.length === project.tagCount ? `${tags.length} tags` : `${tags.length} of ${project.tagCount} tags`}
+          {tags.length === project.tagCount ? counted(tags.length, 'tag') : `${tags.length} of ${project.tagCount} tags`}
         </span>
         <span className="flex-1" />
         <span className="quiet text-xs">

@@ -1,5 +1,6 @@
 'use client';
 /** Name of the project, what is online, the lock against writing, day and night. */
+import { counted } from '@/core/counted.ts';
 import { History, Lock, LockOpen, Moon, Search, Sun } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { useChange, useChannelState, useProject, useStatus } from '../live/LiveContext.tsx';
@@ -87,7 +88,7 @@ function Online() {
   return (
     <span data-channel="live">
       <span className={up === all && all > 0 ? 'is-good' : all === 0 ? 'quiet' : 'is-look'}>●</span>{' '}
-      {all === 0 ? 'no links yet' : `${up} of ${all} ${all === 1 ? 'link' : 'links'} online · ${rate.toFixed(rate < 10 ? 1 : 0)} requests/s`}
+      {all === 0 ? 'no links yet' : `${up} of ${counted(all, 'link')} online · ${rate.toFixed(rate < 10 ? 1 : 0)} requests/s`}
     </span>
   );
 }

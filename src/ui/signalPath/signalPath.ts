@@ -1,4 +1,5 @@
 /** What the strip says: the five stages of one tag, where the path breaks, why, and the remedy. */
+import { counted } from '@/core/counted.ts';
 import { explain, type Suggestion } from '@/core/check/explain.ts';
 import { elementText } from '@/core/panel/element.ts';
 import type { Change, Tag } from '@/core/project/entities.ts';
@@ -160,7 +161,7 @@ function scaledBy(scale: Scale, factor: number): Scale {
 }
 
 export function scaleInWords(scale: Scale, decimals: number | null): string {
-  const places = decimals === null ? '' : `, ${decimals} ${decimals === 1 ? 'decimal' : 'decimals'}`;
+  const places = decimals === null ? '' : `, ${counted(decimals, 'decimal')}`;
   switch (scale.kind) {
     case 'none':
       return `as it is${places}`;

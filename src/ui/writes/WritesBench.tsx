@@ -1,5 +1,6 @@
 'use client';
 /** The log of writes to machines: what was asked, what is held, who and when; filtered, and exported as CSV. */
+import { counted } from '@/core/counted.ts';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Download, Search } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
@@ -113,11 +114,7 @@ export function WritesBench() {
           ))}
         </select>
         <span className="quiet" role="status">
-          {writes === null
-            ? 'Loading …'
-            : writes.length === SHOWN
-              ? `the newest ${SHOWN}`
-              : `${writes.length} ${writes.length === 1 ? 'write' : 'writes'}`}
+          {writes === null ? 'Loading …' : writes.length === SHOWN ? `the newest ${SHOWN}` : counted(writes.length, 'write')}
         </span>
         <span className="flex-1" />
         <button type="button" className="btn btn-sm btn-outline" disabled={!writes?.length} onClick={() => void save()}>
