@@ -163,7 +163,7 @@ ${more}END_VAR
     await bench.sees('stands.st', '[data-compared]');
     await part('New');
     await bench.find('[data-tag="Stands[1].Hours"]');
-    await bench.press('Close');
+    await bench.press('Close', 'main');
     await bench.sees('stands.st', 'table');
   });
   test('a mistake is told with its line and column, and nothing can be taken', async () => {

@@ -92,9 +92,13 @@ describe('the demo', () => {
       others.map(({ name, done }) => `${name}: ${done.ok ? (done.value.proof?.seen.sentence ?? done.value.tooLittle) : done.problem.message}`),
     ).toEqual([]);
     expect(failed.map((f) => f.name).sort()).toEqual(['bed_temp_out', 'steam_press']);
-    // A factor is offered when a second value shows it too.
+    // A factor is offered when a second value shows it too: the steam is turned down a little.
     const [byFactor] = failed.filter(({ done }) => done.ok && done.value.tooLittle !== null);
     expect(byFactor?.name).toBe('steam_press');
+    bench.services.guard.unlock(device().id, 'test', 5);
+    expect(await bench.services.writes.write({ id: uuid(), tagId: named('steam_press_sp'), value: '2', writer: 'engineer' })).toMatchObject({
+      ok: true,
+    });
     const remedies = await Promise.all(
       failed.map(async ({ name, done: first }) => {
         const tagId = bench.services.model.tagNamed(name)?.id ?? '';

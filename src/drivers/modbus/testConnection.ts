@@ -1,43 +1,23 @@
 /**
- * Tests the way to a device stage by stage, on the connection that is there: many devices allow only one. A stage
+ * Tests the connection to a device stage by stage, on the connection that is there: many devices allow only one. A stage
  * that fails says what it means and what may be the cause; what follows it is skipped.
  */
 import { networkInterfaces } from 'node:os';
 import { isIPv4 } from 'node:net';
 import { AREA_WORDS, formatArea, type Area } from '@/core/modbus/address.ts';
-import { crc16 } from '@/core/modbus/checkSums.ts';
 import { exceptionInWords } from '@/core/modbus/exceptions.ts';
 import { identificationRequest, LIMITS, readRequest, reportRequest, type Reply } from '@/core/modbus/pdu.ts';
-import type { Problem } from '@/core/result.ts';
-import type { CallContext, DriverDescription, DriverFault, FrameEvent, FrameOddity, PointSpec, Settings, TestCause, TestStage } from '../contract.ts';
+import type { CallContext, PointSpec, TestCause, TestStage } from '../contract.ts';
 import type { Answer } from './channel.ts';
 import { gatewayOf, hostOf } from './describe.ts';
-import { diagnose, type Evidence } from './diagnose.ts';
+import { diagnose } from './diagnose.ts';
 import { identificationObjects, OBJECT_WORDS } from './identification.ts';
 import { parseCanonical, registerBytesOf, unitsOf } from './notation.ts';
-import { askOf, type DeviceAccess } from './readGroup.ts';
-
-export interface TestAccess extends DeviceAccess {
-  readonly description: DriverDescription;
-  readonly link: Settings;
-  readonly settingsProblem: Problem | null;
-  /** Null when the connection stands, else why it does not. */
-  readonly connected: () => Promise<Problem | null>;
-  /** Hears of every frame of the link until what it returns is called. */
-  readonly tap: (listener: (frame: FrameEvent) => void) => () => void;
-}
+import { hostFailure } from './hostFailures.ts';
+import { askOf } from './readGroup.ts';
+import { TestWatch, type Target, type TestAccess } from './testWatch.ts';
 
 const TIMED_READS = 50;
-/** How long a late reply is waited for after a time-out, to tell slow from silent. */
-const LATE_WAIT_MS = 3000;
-const FRAMES_KEPT = 12;
-
-interface Target {
-  readonly area: Area;
-  readonly start: number;
-  readonly count: number;
-  readonly registerBytes: 2 | 4;
-}
 
 export async function* testConnection(access: TestAccess, points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage> {
   const targets = targetsOf(access, points);
@@ -52,7 +32,7 @@ export async function* testConnection(access: TestAccess, points: readonly Point
     ['identification', 'Identification'],
     ['times', 'Round trips'],
   ]);
-  const watch = new Watch(access);
+  const watch = new TestWatch(access);
   try {
     let begun = access.now();
     const stage = (id: string, told: Pick<TestStage, 'state' | 'seen'> & Partial<TestStage>): TestStage => {
@@ -138,102 +118,6 @@ export async function* testConnection(access: TestAccess, points: readonly Point
   }
 }
 
-/** What came over the link since the test, or its stage, began. */
-class Watch {
-  readonly #access: TestAccess;
-  readonly #end: () => void;
-  #frames: FrameEvent[] = [];
-  #sentAt: number | null = null;
-  #latestMs: number | null = null;
-  #others = false;
-
-  constructor(access: TestAccess) {
-    this.#access = access;
-    this.#end = access.tap((frame) => {
-      const unit = this.#unitOf(frame);
-      const isOthers = frame.direction === 'received' && unit !== null && unit !== access.unit;
-      if (isOthers && (frame.oddity === undefined || frame.oddity === 'late')) this.#others = true;
-      // That another unit is slow says nothing of this one.
-      if (isOthers && frame.oddity === 'late') return;
-      this.#frames.push(frame);
-      if (frame.direction === 'sent' && unit === access.unit) this.#sentAt ??= frame.at;
-      if (frame.oddity === 'late' && this.#sentAt !== null) this.#latestMs = frame.at - this.#sentAt;
-    });
-  }
-
-  end(): void {
-    this.#end();
-  }
-
-  clear(): void {
-    this.#frames = [];
-    this.#sentAt = null;
-    this.#latestMs = null;
-  }
-
-  /** The last frames of this device, and whatever was odd. */
-  frames(): readonly FrameEvent[] {
-    return this.#frames.filter((f) => f.oddity !== undefined || this.#unitOf(f) === this.#access.unit).slice(-FRAMES_KEPT);
-  }
-
-  count(oddity: FrameOddity): number {
-    return this.#frames.filter((f) => f.oddity === oddity).length;
-  }
-
-  /** After a silence: waits until something late has come, or until it no longer will. */
-  async waitForLate(fault: DriverFault): Promise<void> {
-    if (fault.kind !== 'silent') return;
-    const end = this.#access.now() + Math.min(LATE_WAIT_MS, 3 * this.#access.dialect.timeoutMs);
-    while (this.#access.now() < end && !this.#frames.some((f) => f.direction === 'received' && f.oddity !== undefined)) await rest(20);
-  }
-
-  /** Whether another unit answers: one that is read anyway, or on a network one of the usual numbers. */
-  async othersAnswer(ask: (target: Target, over: { readonly unit?: number }) => Promise<Answer>, target: Target): Promise<boolean> {
-    if (this.#others) return true;
-    if (this.#access.channel.maxDepth === 1) {
-      // Others of the line are asked in turn by themselves.
-      const end = this.#access.now() + Math.min(1000, this.#access.dialect.timeoutMs);
-      while (this.#access.now() < end && !this.#others) await rest(20);
-      return this.#others;
-    }
-    if (this.#frames.some((f) => f.direction === 'received')) return false;
-    for (const unit of [255, 1, 0])
-      if (unit !== this.#access.unit && !this.#others && this.#access.channel.state.phase === 'connected') {
-        const answer = await ask(target, { unit });
-        if (answer.ok && !(answer.reply.kind === 'exception' && answer.reply.code >= 0x0a)) this.#others = true;
-      }
-    return this.#others;
-  }
-
-  evidence(answer: Answer, answered = answer.ok ? 1 : 0): Evidence {
-    const oddities: Partial<Record<FrameOddity, number>> = {};
-    for (const { oddity } of this.#frames) if (oddity) oddities[oddity] = (oddities[oddity] ?? 0) + 1;
-    const strangers = this.#frames.flatMap((f) => (f.oddity === 'stranger' ? (this.#unitOf(f) ?? []) : []));
-    return {
-      medium: this.#access.description.id === 'modbus-serial' ? 'line' : this.#access.description.id === 'modbus-gateway' ? 'gateway' : 'network',
-      unit: this.#access.unit,
-      timeoutMs: this.#access.dialect.timeoutMs,
-      answered,
-      silent: !answer.ok && answer.fault.kind === 'silent' ? 1 : 0,
-      damaged: !answer.ok && answer.fault.kind === 'malformed' ? 1 : 0,
-      oddities,
-      latestMs: this.#latestMs,
-      strangers: [...new Set(strangers)],
-      othersAnswer: this.#others,
-      isSerialFrame: this.#frames.some((f) => f.oddity === 'protocol' && isSerialFrame(f.bytes)),
-    };
-  }
-
-  #unitOf(frame: FrameEvent): number | null {
-    return this.#access.description.dissect?.(this.#access.link, frame.direction, frame.bytes).unit ?? null;
-  }
-}
-
-function isSerialFrame(bytes: Uint8Array): boolean {
-  const end = bytes.length - 2;
-  return end >= 2 && crc16(bytes, 0, end) === ((bytes[end] ?? 0) | ((bytes[end + 1] ?? 0) << 8));
-}
-
 /** One value of each area in use: that of its first tag. */
 function targetsOf({ dialect }: TestAccess, points: readonly PointSpec[]): readonly Target[] {
   const found = new Map<Area, Target>();
@@ -275,12 +159,12 @@ function checkSettings(access: TestAccess): Pick<TestStage, 'state' | 'seen'> & 
     return {
       state: 'noted',
       seen,
-      meaning: `${far} is in no subnet of this machine, so the way leads over a router.`,
+      meaning: `${far} is in no subnet of this machine, so the connection goes through a router.`,
       causes: [
         {
           id: 'subnet',
           cause: 'This machine has no address beside the device',
-          remedy: 'Without a router on the access: give this machine an address in the subnet of the device.',
+          remedy: 'Without a router in between: give this machine an address in the subnet of the device.',
         },
       ],
     };
@@ -329,7 +213,7 @@ function areaStage(access: TestAccess, target: Target, reply: Reply): Pick<TestS
           {
             id: 'base',
             cause: `Reference numbers start at ${1 - base} instead of ${base}`,
-            remedy: 'Set what references count from, in the dialect.',
+            remedy: 'Set what references count from, under Protocol options.',
           },
           {
             id: 'area',
@@ -372,7 +256,7 @@ function printable(data: Uint8Array): string {
 async function times(
   access: TestAccess,
   ask: () => Promise<Answer>,
-  watch: Watch,
+  watch: TestWatch,
   context: CallContext,
 ): Promise<Pick<TestStage, 'state' | 'seen'> & Partial<TestStage>> {
   const took: number[] = [];
@@ -394,86 +278,6 @@ async function times(
   return { state: missing > reads / 10 ? 'failed' : 'noted', seen, ...diagnosis };
 }
 
-function hostFailure(problem: Problem): { readonly meaning: string; readonly causes: readonly TestCause[] } {
-  const known = HOST_FAILURES[problem.code];
-  if (!known)
-    return {
-      meaning: 'No connection came about.',
-      causes: [{ id: problem.code, cause: problem.message, remedy: problem.remedy ?? 'Check address and port.' }],
-    };
-  return { meaning: known.meaning, causes: known.causes.map(([cause, remedy]) => ({ id: problem.code, cause, remedy })) };
-}
-
-const HOST_FAILURES: Readonly<Record<string, { readonly meaning: string; readonly causes: readonly (readonly [cause: string, remedy: string])[] }>> =
-  {
-    'host-refused': {
-      meaning: 'The machine is there, but it takes no connection on this port.',
-      causes: [
-        ['The port is another one', 'Compare the port with the manual; 502 is usual.'],
-        ['Modbus is switched off in the device', 'Switch Modbus TCP on in its settings.'],
-        ['A simulated device is not running', 'Start it.'],
-      ],
-    },
-    'host-unreachable': {
-      meaning: 'No route leads from this machine to that address.',
-      causes: [
-        ['The address is another one', 'Compare it with the device.'],
-        ['This machine is in another subnet', 'Give it an address in the subnet of the device.'],
-        ['The cable is not plugged in', 'Check cable and switch.'],
-      ],
-    },
-    'host-unknown': {
-      meaning: 'The name could not be turned into an address.',
-      causes: [['The name is misspelt or not known here', 'Use the IP address.']],
-    },
-    'host-silent': {
-      meaning: 'Nothing came back from that address.',
-      causes: [
-        ['The device is off, or its address is another one', 'Check its supply and its address.'],
-        ['The cable is not plugged in', 'Check cable and switch.'],
-        ['A firewall is in between', 'Check firewalls on the access.'],
-      ],
-    },
-    'closed-by-peer': {
-      meaning: 'The device took the connection and ended it.',
-      causes: [
-        ['Another program holds its only connection', 'Close other programs that talk to it.'],
-        ['This machine is not on its list of allowed hosts', 'Check that list in the device.'],
-      ],
-    },
-    malformed: {
-      meaning: 'Something else than Modbus TCP answers on this port.',
-      causes: [
-        ['Another service listens on this port', 'Compare the port with the manual.'],
-        ['The gateway passes serial frames on without translating', 'Make the link through a serial gateway instead.'],
-      ],
-    },
-    silent: {
-      meaning: 'The connection stands, but requests are no longer answered.',
-      causes: [
-        ['The device hangs, or a gateway waits for its line', 'Check the device, and the line behind a gateway.'],
-        ['The unit number is another one', 'Compare it with the device.'],
-      ],
-    },
-    'port-missing': {
-      meaning: 'This machine has no such port.',
-      causes: [['The adapter is not plugged in, or has another name', 'Choose one of the ports listed; names under by-id stay.']],
-    },
-    'port-forbidden': {
-      meaning: 'The port is there and may not be opened.',
-      causes: [['This user has no right to it', 'Add the user to the group dialout, and log in again.']],
-    },
-    'port-in-use': {
-      meaning: 'The port belongs to another program now.',
-      causes: [['Another program holds it', 'Close that program, or the other link on this port.']],
-    },
-    'port-gone': { meaning: 'The port has vanished.', causes: [['The adapter was unplugged', 'Plug it in again; the link comes back by itself.']] },
-  };
-
 function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
-}
-
-function rest(ms: number): Promise<void> {
-  return new Promise((resolve) => setTimeout(resolve, ms));
 }

@@ -6,13 +6,14 @@
 import type { Problem } from '../../result.ts';
 import { parseDataType } from '../../value/dataType.ts';
 import type { DeclaredType, DeclaredVariable, Declarations, Initial, Member, TypeRef } from '../declared.ts';
-import { expected, placeOf, tokensOf, type Remark, type Token } from './tokens.ts';
+import { remarksOf, type Said } from './remarks.ts';
+import { Mistake, TokenCursor, wholeOf } from './tokenCursor.ts';
+import { expected, placeOf, tokensOf, type Token } from './tokens.ts';
 
 /** Problems after which nobody reads on: the file is of another kind. */
 const MAX_PROBLEMS = 200;
 const MAX_NESTING = 60;
 const BLOCKS = ['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'CLASS', 'INTERFACE', 'METHOD', 'ACTION'];
-const ENDS = /^END_/;
 
 export function looksDeclared(text: string): boolean {
   return /^\s*(TYPE|STRUCT|VAR_GLOBAL|VAR_ACCESS|CONFIGURATION|END_VAR|END_TYPE)\b/im.test(text) && /\bEND_(VAR|TYPE)\b/i.test(text);
@@ -36,67 +37,54 @@ function lineOf({ place }: Problem): string {
   return place?.split(',')[0] ?? '';
 }
 
-/** Thrown to leave a declaration that has a mistake, and caught where the next one begins. */
-class Mistake extends Error {
-  readonly problem: Problem;
-  constructor(problem: Problem) {
-    super(problem.message);
-    this.problem = problem;
-  }
-}
-
 interface Block {
   readonly isConstant: boolean;
   readonly group: string;
 }
 
-class Parser {
-  readonly #tokens: readonly Token[];
+class Parser extends TokenCursor {
   readonly #panelMark: string;
-  #at = 0;
   #nesting = 0;
   readonly #types = new Map<string, DeclaredType>();
   readonly #variables: DeclaredVariable[] = [];
   readonly #problems: Problem[] = [];
-  /** Whole constants by name in capitals: bounds may be written with them. */
-  readonly #constants = new Map<string, number>();
   /** What VAR_ACCESS says of a variable, by its name in capitals. */
   readonly #access = new Map<string, 'R' | 'RW'>();
   #version = '';
 
   constructor(tokens: readonly Token[], panelMark: string) {
-    this.#tokens = tokens;
+    super(tokens);
     this.#panelMark = panelMark;
   }
 
   file(): Declarations {
     const groups: string[] = [];
     let isInResource = false;
-    while (this.#now.kind !== 'end' && this.#problems.length < MAX_PROBLEMS) {
+    while (this.now.kind !== 'end' && this.#problems.length < MAX_PROBLEMS) {
       this.#readVersion();
-      const word = this.#word;
+      const word = this.word;
       if (word === 'TYPE') this.#typeBlock();
       else if (word === 'VAR_GLOBAL') this.#variableBlock(groups.at(-1) ?? '');
       else if (word === 'VAR_ACCESS') this.#accessBlock();
       else if (word === 'CONFIGURATION' || word === 'RESOURCE' || word === 'NAMESPACE') {
         if (word === 'RESOURCE') isInResource = true;
-        this.#next();
-        const name = this.#now.text;
-        this.#next();
-        if (this.#word === 'ON') this.#skip(2);
+        this.next();
+        const name = this.now.text;
+        this.next();
+        if (this.word === 'ON') this.skip(2);
         groups.push(word === 'CONFIGURATION' ? (groups.at(-1) ?? '') : [groups.at(-1), name].filter(Boolean).join('/'));
       } else if (['END_CONFIGURATION', 'END_RESOURCE', 'END_NAMESPACE'].includes(word)) {
         groups.pop();
         if (word === 'END_RESOURCE') isInResource = false;
-        this.#next();
+        this.next();
       }
       // In a resource PROGRAM and TASK are instances, not bodies.
-      else if (word === 'TASK' || (word === 'PROGRAM' && isInResource)) this.#passUntil(';');
-      else if (BLOCKS.includes(word)) this.#passUntil(`END_${word}`);
-      else if (/^VAR/.test(word)) this.#passUntil('END_VAR');
-      else if (this.#now.text === ';') this.#next();
+      else if (word === 'TASK' || (word === 'PROGRAM' && isInResource)) this.passUntil(';');
+      else if (BLOCKS.includes(word)) this.passUntil(`END_${word}`);
+      else if (/^VAR/.test(word)) this.passUntil('END_VAR');
+      else if (this.now.text === ';') this.next();
       else {
-        this.#problems.push(expected('a TYPE or VAR_GLOBAL block', this.#now));
+        this.#problems.push(expected('a TYPE or VAR_GLOBAL block', this.now));
         this.#recover();
       }
     }
@@ -107,55 +95,25 @@ class Parser {
     return { types: this.#types, variables, problems: this.#problems, version: this.#version };
   }
 
-  get #now(): Token {
-    return this.#tokens[Math.min(this.#at, this.#tokens.length - 1)] as Token;
-  }
-  get #word(): string {
-    return this.#now.kind === 'word' ? this.#now.text.toUpperCase() : '';
-  }
-  #next(): Token {
-    const token = this.#now;
-    this.#at++;
-    return token;
-  }
-  #skip(count: number): void {
-    this.#at += count;
-  }
-  #is(sign: string): boolean {
-    return (this.#now.kind === 'sign' || this.#now.kind === 'word') && this.#now.text.toUpperCase() === sign;
-  }
-  #take(sign: string): boolean {
-    if (!this.#is(sign)) return false;
-    this.#at++;
-    return true;
-  }
-  #need(sign: string): void {
-    if (!this.#take(sign)) throw new Mistake(expected(`“${sign}”`, this.#now));
-  }
-  #name(what: string): Token {
-    if (this.#now.kind !== 'word' || ENDS.test(this.#word)) throw new Mistake(expected(what, this.#now));
-    return this.#next();
-  }
-
   /** A pragma such as `{version '2.4'}` or a comment such as `(* Version: 2.4 *)` at the head of the file. */
   #readVersion(): void {
     if (this.#version !== '') return;
-    for (const { text } of this.#now.before) {
+    for (const { text } of this.now.before) {
       const found = /\bversion\b\s*[:=]*\s*['"]?([\w.-]{1,40})/i.exec(text)?.[1];
       if (found) this.#version = found;
     }
   }
 
   #typeBlock(): void {
-    this.#next();
-    while (!this.#is('END_TYPE') && this.#now.kind !== 'end')
+    this.next();
+    while (!this.is('END_TYPE') && this.now.kind !== 'end')
       this.#orRecover(() => {
-        const name = this.#name('the name of a type');
-        this.#need(':');
+        const name = this.name('the name of a type');
+        this.need(':');
         const type = this.#spec();
         const initial = this.#initialIfAny();
         // STRUCT … END_STRUCT may stand without one.
-        if (!this.#take(';') && type.kind !== 'structure' && !this.#is('END_TYPE')) throw new Mistake(expected('“;”', this.#now));
+        if (!this.take(';') && type.kind !== 'structure' && !this.is('END_TYPE')) throw new Mistake(expected('“;”', this.now));
         const key = name.text.toLowerCase();
         if (this.#types.has(key))
           throw new Mistake({
@@ -166,38 +124,38 @@ class Parser {
           });
         this.#types.set(key, { name: name.text, type, initial, place: placeOf(name) });
       });
-    this.#take('END_TYPE');
+    this.take('END_TYPE');
   }
 
   #variableBlock(group: string): void {
-    this.#next();
+    this.next();
     let isConstant = false;
-    while (['CONSTANT', 'RETAIN', 'NON_RETAIN', 'PERSISTENT', 'PUBLIC', 'INTERNAL'].includes(this.#word))
-      isConstant = this.#next().text.toUpperCase() === 'CONSTANT' || isConstant;
-    while (!this.#is('END_VAR') && this.#now.kind !== 'end') this.#orRecover(() => this.#variables.push(...this.#declaration({ isConstant, group })));
-    this.#take('END_VAR');
+    while (['CONSTANT', 'RETAIN', 'NON_RETAIN', 'PERSISTENT', 'PUBLIC', 'INTERNAL'].includes(this.word))
+      isConstant = this.next().text.toUpperCase() === 'CONSTANT' || isConstant;
+    while (!this.is('END_VAR') && this.now.kind !== 'end') this.#orRecover(() => this.#variables.push(...this.#declaration({ isConstant, group })));
+    this.take('END_VAR');
   }
 
   /** `name {, name} [AT %loc] : type [:= value];` */
   #declaration({ isConstant, group }: Block): readonly DeclaredVariable[] {
-    const start = this.#at;
+    const start = this.at;
     // `AT %MW6 : INT;` has no name but its address.
-    const first = this.#is('AT') ? { ...this.#now, text: this.#tokens[this.#at + 1]?.text ?? '' } : this.#name('the name of a variable');
+    const first = this.is('AT') ? { ...this.now, text: this.tokens[this.at + 1]?.text ?? '' } : this.name('the name of a variable');
     const names = [first];
-    while (this.#take(',')) names.push(this.#name('the name of a variable'));
+    while (this.take(',')) names.push(this.name('the name of a variable'));
     let address = '';
-    if (this.#take('AT')) {
-      if (this.#now.kind !== 'location') throw new Mistake(expected('an address such as %MW100', this.#now));
-      address = this.#next().text;
+    if (this.take('AT')) {
+      if (this.now.kind !== 'location') throw new Mistake(expected('an address such as %MW100', this.now));
+      address = this.next().text;
       if (names.length > 1) throw new Mistake({ code: 'syntax', message: 'Several variables cannot have one address.', place: placeOf(first) });
     }
-    this.#need(':');
+    this.need(':');
     const type = this.#spec();
     const initial = this.#initialIfAny();
-    this.#need(';');
+    this.need(';');
     if (isConstant && initial?.kind === 'value') {
       const value = wholeOf(initial.text);
-      if (value !== null) for (const { text } of names) this.#constants.set(text.toUpperCase(), value);
+      if (value !== null) for (const { text } of names) this.constants.set(text.toUpperCase(), value);
     }
     const { comment, isForPanel } = this.#remarks(first, start);
     return names.map((name) => ({
@@ -216,29 +174,29 @@ class Parser {
 
   /** `name : [resource.]variable : type [READ_ONLY | READ_WRITE];` (third edition, 6.8.1): what may be seen from outside. */
   #accessBlock(): void {
-    this.#next();
-    while (!this.#is('END_VAR') && this.#now.kind !== 'end')
+    this.next();
+    while (!this.is('END_VAR') && this.now.kind !== 'end')
       this.#orRecover(() => {
-        this.#name('the name of an access path');
-        this.#need(':');
-        let last = this.#next();
-        while (!this.#is(':') && !this.#is(';') && this.#now.kind !== 'end') {
-          const token = this.#next();
+        this.name('the name of an access path');
+        this.need(':');
+        let last = this.next();
+        while (!this.is(':') && !this.is(';') && this.now.kind !== 'end') {
+          const token = this.next();
           if (token.kind === 'word') last = token;
         }
-        this.#need(':');
+        this.need(':');
         this.#spec();
-        const way = this.#word === 'READ_WRITE' ? 'RW' : 'R';
-        if (this.#word === 'READ_ONLY' || this.#word === 'READ_WRITE') this.#next();
-        this.#need(';');
-        this.#access.set(last.text.toUpperCase(), way);
+        const access = this.word === 'READ_WRITE' ? 'RW' : 'R';
+        if (this.word === 'READ_ONLY' || this.word === 'READ_WRITE') this.next();
+        this.need(';');
+        this.#access.set(last.text.toUpperCase(), access);
       });
-    this.#take('END_VAR');
+    this.take('END_VAR');
   }
 
   #spec(): TypeRef {
     if (++this.#nesting > MAX_NESTING)
-      throw new Mistake({ code: 'too-deep', message: `Types are nested more than ${MAX_NESTING} levels deep here.`, place: placeOf(this.#now) });
+      throw new Mistake({ code: 'too-deep', message: `Types are nested more than ${MAX_NESTING} levels deep here.`, place: placeOf(this.now) });
     try {
       return this.#specInside();
     } finally {
@@ -247,92 +205,92 @@ class Parser {
   }
 
   #specInside(): TypeRef {
-    if (this.#is('(')) return this.#enumeration(null);
-    const token = this.#now;
-    if (this.#take('ARRAY')) {
-      this.#need('[');
+    if (this.is('(')) return this.#enumeration(null);
+    const token = this.now;
+    if (this.take('ARRAY')) {
+      this.need('[');
       const bounds: [number, number][] = [];
       do {
-        const at = this.#now;
-        const low = this.#bound();
-        this.#need('..');
-        const high = this.#bound();
+        const at = this.now;
+        const low = this.bound();
+        this.need('..');
+        const high = this.bound();
         if (high < low) throw new Mistake({ code: 'bounds', message: `The bounds ${low}..${high} end before they begin.`, place: placeOf(at) });
         bounds.push([low, high]);
-      } while (this.#take(','));
-      this.#need(']');
-      this.#need('OF');
+      } while (this.take(','));
+      this.need(']');
+      this.need('OF');
       return { kind: 'array', bounds, of: this.#spec() };
     }
-    if (this.#take('STRUCT')) return this.#structure();
-    if (this.#take('POINTER') || this.#take('REFERENCE')) {
-      this.#need('TO');
+    if (this.take('STRUCT')) return this.#structure();
+    if (this.take('POINTER') || this.take('REFERENCE')) {
+      this.need('TO');
       this.#spec();
       return { kind: 'other', words: 'a pointer' };
     }
-    if (this.#take('REF_TO')) {
+    if (this.take('REF_TO')) {
       this.#spec();
       return { kind: 'other', words: 'a reference' };
     }
-    let name = this.#name('a type').text;
-    while (this.#take('.')) name = this.#name('a type').text;
+    let name = this.name('a type').text;
+    while (this.take('.')) name = this.name('a type').text;
     if (/^W?STRING$/i.test(name)) {
-      const close = this.#take('[') ? ']' : this.#take('(') ? ')' : null;
+      const close = this.take('[') ? ']' : this.take('(') ? ')' : null;
       if (close === null) return { kind: 'elementary', text: name.toUpperCase() };
-      const length = this.#bound();
-      this.#need(close);
+      const length = this.bound();
+      this.need(close);
       return { kind: 'elementary', text: `${name.toUpperCase()}(${length})` };
     }
-    if (this.#is('(') && !parseDataType(name).ok && this.#tokens[this.#at + 2]?.text === ':=') {
+    if (this.is('(') && !parseDataType(name).ok && this.tokens[this.at + 2]?.text === ':=') {
       // `Channel (Low := 0, High := 4000)`: a structure with values of its own.
       this.#given = this.#initial();
       return { kind: 'named', name, place: placeOf(token) };
     }
-    if (this.#is('(')) return this.#subrangeOr(name);
+    if (this.is('(')) return this.#subrangeOr(name);
     return parseDataType(name).ok ? { kind: 'elementary', text: name.toUpperCase() } : { kind: 'named', name, place: placeOf(token) };
   }
 
   /** `INT (0..100)` or, in the third edition, `INT (Off := 0, On)`. */
   #subrangeOr(base: string): TypeRef {
-    const isList = this.#tokens[this.#at + 2]?.text === ':=' || this.#tokens[this.#at + 2]?.text === ',' || this.#tokens[this.#at + 2]?.text === ')';
+    const isList = this.tokens[this.at + 2]?.text === ':=' || this.tokens[this.at + 2]?.text === ',' || this.tokens[this.at + 2]?.text === ')';
     if (isList) return this.#enumeration(base.toUpperCase());
-    const at = this.#now;
-    this.#need('(');
-    const low = this.#bound();
-    this.#need('..');
-    const high = this.#bound();
-    this.#need(')');
+    const at = this.now;
+    this.need('(');
+    const low = this.bound();
+    this.need('..');
+    const high = this.bound();
+    this.need(')');
     if (high < low) throw new Mistake({ code: 'bounds', message: `The bounds ${low}..${high} end before they begin.`, place: placeOf(at) });
     return { kind: 'subrange', base: base.toUpperCase(), low, high };
   }
 
   #enumeration(base: string | null): TypeRef {
-    this.#need('(');
+    this.need('(');
     const values: { name: string; value: number }[] = [];
     let next = 0;
     do {
-      const name = this.#name('the name of a value').text;
-      const value = this.#take(':=') ? this.#bound() : next;
+      const name = this.name('the name of a value').text;
+      const value = this.take(':=') ? this.bound() : next;
       values.push({ name, value });
       next = value + 1;
-    } while (this.#take(','));
-    this.#need(')');
+    } while (this.take(','));
+    this.need(')');
     // `(Off, On) USINT`: the width behind the values is met as often.
-    const behind = base === null && this.#now.kind === 'word' && parseDataType(this.#now.text).ok ? this.#next().text.toUpperCase() : base;
+    const behind = base === null && this.now.kind === 'word' && parseDataType(this.now.text).ok ? this.next().text.toUpperCase() : base;
     return { kind: 'enumeration', base: behind, values };
   }
 
   #structure(): TypeRef {
-    this.#take('OVERLAP');
+    this.take('OVERLAP');
     const members: Member[] = [];
-    while (!this.#is('END_STRUCT')) {
-      const start = this.#at;
-      const first = this.#name('the name of a member');
+    while (!this.is('END_STRUCT')) {
+      const start = this.at;
+      const first = this.name('the name of a member');
       const names = [first];
-      while (this.#take(',')) names.push(this.#name('the name of a member'));
+      while (this.take(',')) names.push(this.name('the name of a member'));
       let atBit: number | null = null;
-      if (this.#take('AT')) {
-        const location = this.#next();
+      if (this.take('AT')) {
+        const location = this.next();
         atBit = relativeBit(location.text);
         if (atBit === null)
           throw new Mistake({
@@ -342,39 +300,15 @@ class Parser {
             place: placeOf(location),
           });
       }
-      this.#need(':');
+      this.need(':');
       const type = this.#spec();
       const initial = this.#initialIfAny();
-      this.#need(';');
+      this.need(';');
       const { comment, isForPanel } = this.#remarks(first, start);
       for (const { text } of names) members.push({ name: text, type, initial, comment, isForPanel, atBit: names.length === 1 ? atBit : null });
     }
-    this.#need('END_STRUCT');
+    this.need('END_STRUCT');
     return { kind: 'structure', members };
-  }
-
-  /** A whole number, a constant, or a sum of them. */
-  #bound(): number {
-    let value = this.#term();
-    while (this.#is('+') || this.#is('-')) value += this.#next().text === '+' ? this.#term() : -this.#term();
-    return value;
-  }
-  #term(): number {
-    if (this.#take('-')) return -this.#term();
-    const token = this.#next();
-    const value = token.kind === 'word' ? (this.#constants.get(token.text.toUpperCase()) ?? null) : wholeOf(token.text);
-    if (value === null || (token.kind !== 'word' && token.kind !== 'number' && token.kind !== 'literal'))
-      throw new Mistake(
-        token.kind === 'word'
-          ? {
-              code: 'constant',
-              message: `“${token.text.slice(0, 40)}” is no constant declared before.`,
-              remedy: 'Export the constants along.',
-              place: placeOf(token),
-            }
-          : expected('a whole number', token),
-      );
-    return value;
   }
 
   /** Values that a structure's type was given right behind its name. */
@@ -383,65 +317,54 @@ class Parser {
   #initialIfAny(): Initial | null {
     const given = this.#given;
     this.#given = null;
-    return this.#take(':=') ? this.#initial() : given;
+    return this.take(':=') ? this.#initial() : given;
   }
 
   #initial(): Initial {
-    if (++this.#nesting > MAX_NESTING)
-      throw new Mistake({ code: 'too-deep', message: 'Values are nested too deep here.', place: placeOf(this.#now) });
+    if (++this.#nesting > MAX_NESTING) throw new Mistake({ code: 'too-deep', message: 'Values are nested too deep here.', place: placeOf(this.now) });
     try {
-      if (this.#take('[')) {
+      if (this.take('[')) {
         const items: { times: number; value: Initial | null }[] = [];
         do {
-          if (this.#now.kind === 'number' && this.#tokens[this.#at + 1]?.text === '(') {
-            const times = this.#bound();
-            this.#need('(');
-            items.push({ times, value: this.#is(')') ? null : this.#initial() });
-            this.#need(')');
+          if (this.now.kind === 'number' && this.tokens[this.at + 1]?.text === '(') {
+            const times = this.bound();
+            this.need('(');
+            items.push({ times, value: this.is(')') ? null : this.#initial() });
+            this.need(')');
           } else items.push({ times: 1, value: this.#initial() });
-        } while (this.#take(','));
-        this.#need(']');
+        } while (this.take(','));
+        this.need(']');
         return { kind: 'list', items };
       }
-      if (this.#is('(') && this.#tokens[this.#at + 2]?.text === ':=') {
-        this.#need('(');
+      if (this.is('(') && this.tokens[this.at + 2]?.text === ':=') {
+        this.need('(');
         const fields = new Map<string, Initial>();
         do {
-          const name = this.#name('the name of a member').text.toLowerCase();
-          this.#need(':=');
+          const name = this.name('the name of a member').text.toLowerCase();
+          this.need(':=');
           fields.set(name, this.#initial());
-        } while (this.#take(','));
-        this.#need(')');
+        } while (this.take(','));
+        this.need(')');
         return { kind: 'fields', fields };
       }
       let text = '';
       let depth = 0;
-      while (this.#now.kind !== 'end' && !(depth === 0 && [';', ',', ')', ']'].includes(this.#now.text))) {
-        if (this.#is('(')) depth++;
-        if (this.#is(')')) depth--;
-        const token = this.#next();
+      while (this.now.kind !== 'end' && !(depth === 0 && [';', ',', ')', ']'].includes(this.now.text))) {
+        if (this.is('(')) depth++;
+        if (this.is(')')) depth--;
+        const token = this.next();
         const isClose = /^[\p{L}\p{N}_]/u.test(token.text) && /[\p{L}\p{N}_]$/u.test(text);
         text += `${isClose ? ' ' : ''}${token.text}`;
       }
-      if (text === '') throw new Mistake(expected('a value', this.#now));
+      if (text === '') throw new Mistake(expected('a value', this.now));
       return { kind: 'value', text: text.slice(0, 200) };
     } finally {
       this.#nesting--;
     }
   }
 
-  /** What is said about a declaration: behind it on its line, or else right before it. */
-  #remarks(first: Token, start: number): { readonly comment: string; readonly isForPanel: boolean } {
-    const last = this.#tokens[this.#at - 1] as Token;
-    const behind = this.#now.before.filter((r) => r.kind === 'comment' && r.line === last.line);
-    const previousEnd = this.#tokens[start - 1]?.line ?? 0;
-    const ahead = first.before.filter((r) => r.kind === 'comment' && r.line > previousEnd);
-    const comment = (behind.length > 0 ? behind : ahead)
-      .map((r) => r.text)
-      .join(' ')
-      .trim();
-    const isForPanel = [...first.before, ...this.#now.before.filter((r) => r.line === last.line)].some((r) => marksForPanel(r, this.#panelMark));
-    return { comment: comment.slice(0, 400), isForPanel };
+  #remarks(first: Token, start: number): Said {
+    return remarksOf(first, this.tokens[this.at - 1] as Token, this.now, this.tokens[start - 1]?.line ?? 0, this.#panelMark);
   }
 
   #orRecover(work: () => void): void {
@@ -450,7 +373,7 @@ class Parser {
     } catch (error) {
       if (!(error instanceof Mistake)) throw error;
       this.#problems.push(error.problem);
-      if (this.#problems.length >= MAX_PROBLEMS) this.#at = this.#tokens.length - 1;
+      if (this.#problems.length >= MAX_PROBLEMS) this.at = this.tokens.length - 1;
       else this.#recover();
     }
   }
@@ -458,33 +381,18 @@ class Parser {
   /** Behind the next semicolon, or before the word that ends a block. */
   #recover(): void {
     let isInside = false;
-    while (this.#now.kind !== 'end') {
-      const word = this.#word;
+    while (this.now.kind !== 'end') {
+      const word = this.word;
       if (word === 'STRUCT') isInside = true;
       if (word === 'END_VAR' || word === 'END_TYPE' || word === 'VAR_GLOBAL' || word === 'TYPE') return;
-      const { text } = this.#next();
+      const { text } = this.next();
       if (word === 'END_STRUCT') {
-        this.#take(';');
+        this.take(';');
         return;
       }
       if (text === ';' && !isInside) return;
     }
   }
-
-  #passUntil(end: string): void {
-    while (this.#now.kind !== 'end' && !this.#is(end)) this.#next();
-    this.#next();
-  }
-}
-
-/** A pragma with the word that the engineer named, such as `{word}` or `{attribute 'word' := 'true'}`; set to off it marks nothing. */
-function marksForPanel({ kind, text }: Remark, mark: string): boolean {
-  if (kind !== 'pragma' || mark === '') return false;
-  return words(text).includes(mark.toLowerCase()) && !/:?=\s*['"]?(0|false|off|no)\b/i.test(text);
-}
-
-function words(text: string): readonly string[] {
-  return text.toLowerCase().match(/[\p{L}\p{N}_.-]+/gu) ?? [];
 }
 
 /** Bits from the beginning of a structure: `%B4`, `%X4.1` (third edition, table 11, relative addresses). */
@@ -492,12 +400,4 @@ function relativeBit(text: string): number | null {
   const match = /^%(?:B(\d{1,6})|X(\d{1,6})\.([0-7]))$/i.exec(text);
   if (!match) return null;
   return match[1] !== undefined ? Number(match[1]) * 8 : Number(match[2]) * 8 + Number(match[3]);
-}
-
-/** A whole number as the standard writes it: `1_000`, `16#FF`, `2#1010`, `INT#5`. */
-function wholeOf(text: string): number | null {
-  const plain = text.replaceAll('_', '').replace(/^[a-z]+#/i, '');
-  const based = /^(2|8|16)#([0-9a-f]+)$/i.exec(plain);
-  const value = based ? parseInt(based[2] ?? '', Number(based[1])) : /^-?\d+$/.test(plain) ? Number(plain) : NaN;
-  return Number.isSafeInteger(value) ? value : null;
 }
