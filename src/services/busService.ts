@@ -1,4 +1,5 @@
 /** The plan of a bus: which requests read what, how long each takes, how busy the line is, and what would help. */
+import { USUAL_TURNAROUND_MS } from '@/core/plan/lineTime.ts';
 import { foreseeLoad, type LoadGroup } from '@/core/plan/lineLoad.ts';
 import { isMissed, type BusAdvice, type BusGroup, type BusPlan } from '@/core/plan/busPlan.ts';
 import type { Device, Link, Tag } from '@/core/project/entities.ts';
@@ -10,7 +11,6 @@ import type { Engine } from '@/runtime/engine.ts';
 import type { TracedFrame } from '@/runtime/trace.ts';
 
 /** Counted where nothing was measured yet. */
-const USUAL_TURNAROUND_MS = 5;
 const USUAL_ROUND_TRIP_MS = 2;
 const FASTER = [38_400, 57_600, 115_200];
 /** Less than this many points of a hundred is no help worth naming. */

@@ -140,7 +140,7 @@ describe('a page and its server', () => {
       beat(1000 + t);
     }
     expect(client.view(tag.id)).toMatchObject({ level: 'bad', text: '–' });
-    expect(client.view(tag.id).why).toMatch(/^no reading for \d s$/);
+    expect(client.view(tag.id).why).toMatch(/^no fresh reading: the last one is \d s old$/);
   });
   test('a bad sample is never shown as a number, an uncertain one is, with its reason', () => {
     beat(1000, [sample(1, 1000, qualityOf('silent', 'No reply.'))]);

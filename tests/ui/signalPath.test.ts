@@ -35,6 +35,7 @@ function viewOf(project: ProjectView, tagId: string, hex: string, before: readon
   return {
     sample,
     level,
+    reason: stages.quality.reason,
     why: level === 'good' ? '' : qualityInWords(stages.quality),
     text: level === 'bad' ? '–' : stages.text,
     recent: [...before, hex],
@@ -110,6 +111,7 @@ describe('the signal path of a wrong value', () => {
         broken: { stage: 'wire', problem: { code: 'timeout', message: 'No reply from unit 1.' } },
       },
       level: 'bad',
+      reason: 'silent',
       why: 'the device does not answer',
       text: '–',
       recent: [],
@@ -118,10 +120,12 @@ describe('the signal path of a wrong value', () => {
     expect(path.brokenAt).toBe(1);
     expect(path.finding).toBe('The path breaks at the wire: No reply from unit 1.');
     expect(path.stages.slice(1).map((s) => s.value)).toEqual(['–', '–', '–', '–']);
+    const unheard = pathOf(project, tag, { ...lost, reason: 'server-silent', why: qualityInWords(qualityOf('server-silent')) });
+    expect(unheard.finding).toBe('The path breaks at the wire: the Mill Latch server does not answer');
   });
   test('settings that do not fit together are named, with no value made up', () => {
     const tag = tagOf(5, { address: '50003' });
-    const path = pathOf(projectOf([tag]), tag, { sample: null, level: 'bad', why: '', text: '–', recent: [] });
+    const path = pathOf(projectOf([tag]), tag, { sample: null, level: 'bad', reason: 'waiting', why: '', text: '–', recent: [] });
     expect([path.brokenAt, path.finding]).toEqual([0, '“50003” is not a Modbus address.']);
   });
 });

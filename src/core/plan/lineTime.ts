@@ -20,6 +20,9 @@ export function silenceMs(form: SerialForm, line: LineFormat): number {
   return line.speed > 19200 ? 1.75 : 3.5 * characterMs(line);
 }
 
+/** Counted for the turnaround of a device where nobody has measured it: common practice is a few milliseconds. */
+export const USUAL_TURNAROUND_MS = 5;
+
 /**
  * Time that one request and its reply occupy a serial line, silences included.
  *

@@ -1,4 +1,5 @@
 /** What a project is made of, and the rules each part obeys on its own. The same rules serve forms and API. */
+import { UUID, WITHOUT_CONTROL_CHARACTERS } from '../patterns.ts';
 import {
   array,
   boolean,
@@ -159,16 +160,12 @@ export const PAGE_COLUMNS = 12;
 /** The shortest and longest reading period, in milliseconds. */
 export const PERIODS_MS = [100, 200, 500, 1000, 2000, 5000, 10000, 60000] as const;
 
-const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
-// eslint-disable-next-line no-control-regex -- control characters are exactly what names may not hold
-const PRINTABLE = /^[^\u0000-\u001f\u007f]*$/;
-
 type Text = StringSchema<string | undefined, AnyObject>;
 type Count = NumberSchema<number | undefined, AnyObject>;
 
 const id = (): Text => string().matches(UUID, 'An id must be a UUID.');
 const words = (label: string, max: number): Text =>
-  string().max(max, `${label} has at most ${max} characters.`).matches(PRINTABLE, `${label} must not hold control characters.`);
+  string().max(max, `${label} has at most ${max} characters.`).matches(WITHOUT_CONTROL_CHARACTERS, `${label} must not hold control characters.`);
 const name = (label: string): Text => words(label, 80).trim(`${label}: no spaces at the ends.`).min(1, `${label} needs a name.`);
 const whole = (label: string, min: number, max: number): Count =>
   number().integer(`${label} is a whole number.`).min(min, `${label} is at least ${min}.`).max(max, `${label} is at most ${max}.`);

@@ -2,12 +2,10 @@
  * Whether a tag obeys its schema, told quickly: lists bring a hundred thousand at once, and the schema takes long to say
  * so little. What this does not know to be right is left to the schema, which alone says what is wrong.
  */
+import { CONTROL_CHARACTER, UUID } from '../patterns.ts';
 import { parseDataType } from '../value/dataType.ts';
 import { PERIODS_MS, type Tag } from './entities.ts';
 
-const ID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
-// eslint-disable-next-line no-control-regex -- control characters are exactly what names may not hold
-const CONTROL = /[\u0000-\u001f\u007f]/;
 /** How many fields a tag has. */
 const FIELDS = Object.keys({
   id: 0,
@@ -31,9 +29,9 @@ const FIELDS = Object.keys({
   listName: 0,
   isGone: 0,
 } satisfies Record<keyof Tag, number>).length;
-const isText = (value: unknown, most: number): value is string => typeof value === 'string' && value.length <= most && !CONTROL.test(value);
+const isText = (value: unknown, most: number): value is string => typeof value === 'string' && value.length <= most && !CONTROL_CHARACTER.test(value);
 const isTrimmed = (text: string): boolean => text !== '' && text.trim() === text;
-const isId = (value: unknown): boolean => typeof value === 'string' && ID.test(value);
+const isId = (value: unknown): boolean => typeof value === 'string' && UUID.test(value);
 /** Device and source of the tag before: those of a list have the same. */
 let lastOwners: readonly [deviceId: unknown, sourceId: unknown] = [null, null];
 const isWhole = (value: unknown, low: number, high: number): boolean => Number.isInteger(value) && Number(value) >= low && Number(value) <= high;

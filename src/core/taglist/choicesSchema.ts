@@ -1,4 +1,5 @@
 /** The rules for what an engineer says of a list, the same for a request and for what is stored. */
+import { WITHOUT_CONTROL_CHARACTERS } from '../patterns.ts';
 import { array, boolean, mixed, number, object, string, type AnyObjectSchema } from 'yup';
 import { COLUMN_KEYS, type ColumnKey } from './columns.ts';
 import { parseDataType } from '../value/dataType.ts';
@@ -80,10 +81,7 @@ export function draftChoicesSchema(): AnyObjectSchema {
       .max(5000, 'At most 5000 rows can be corrected; correct the rest in the list itself.'),
     layout: string<Layout>().oneOf(LAYOUTS),
     textLength: number().integer().min(1, 'A text has 1 to 1024 characters.').max(1024, 'A text has 1 to 1024 characters.'),
-    prefix: string()
-      .max(40, 'A prefix has at most 40 characters.')
-      // eslint-disable-next-line no-control-regex -- control characters are exactly what names may not hold
-      .matches(/^[^\u0000-\u001f\u007f]*$/, 'A prefix holds no control characters.'),
+    prefix: string().max(40, 'A prefix has at most 40 characters.').matches(WITHOUT_CONTROL_CHARACTERS, 'A prefix holds no control characters.'),
     rule: object({ include: patterns(), exclude: patterns(), onlyForPanels: boolean().defined() })
       .noUnknown(true, 'A rule has include, exclude and onlyForPanels.')
       .optional()

@@ -1,4 +1,5 @@
 /** From rows of a list to tags of a device, each row understood or the reason why not. */
+import { CONTROL_CHARACTERS } from '../patterns.ts';
 import { counted } from '../counted.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
 import { nameKey } from '../project/nameKey.ts';
@@ -270,8 +271,7 @@ function typeOf(address: string, context: ListContext, notes: string[]): DataTyp
 }
 
 function oneLine(text: string): string {
-  // eslint-disable-next-line no-control-regex -- control characters are exactly what texts may not hold
-  return text.replace(/[\u0000-\u001f\u007f]+/g, ' ').trim();
+  return text.replace(CONTROL_CHARACTERS, ' ').trim();
 }
 
 function isYes(text: string): boolean {

@@ -13,6 +13,7 @@ const REASONS = {
   'not-a-number': ['bad', 'Bad_DataEncodingInvalid', 'the bytes are not a number'],
   settings: ['bad', 'Bad_ConfigurationError', 'the settings of the tag do not fit together'],
   'server-silent': ['bad', 'Bad_NoCommunication', 'the Mill Latch server does not answer'],
+  aged: ['bad', 'Bad_NoCommunication', 'no fresh reading'],
   offline: ['bad', 'Bad_OutOfService', 'the device is not online'],
   'out-of-range': ['uncertain', 'Uncertain_EngineeringUnitsExceeded', 'outside the expected range'],
   rounded: ['uncertain', 'Uncertain_SubNormal', 'more digits than a scaled value can keep'],

@@ -1,4 +1,5 @@
 /** Names of a value's states, as an enumeration of the controller's program gives them. */
+import { CONTROL_CHARACTER } from '../patterns.ts';
 import { fail, ok, type Result } from '../result.ts';
 
 export interface ValueName {
@@ -16,8 +17,7 @@ export function checkNames(names: ValueNames): Result<ValueNames> {
   const [values, words] = [new Set<number>(), new Set<string>()];
   for (const { value, name } of names) {
     if (!Number.isSafeInteger(value)) return fail('names', `${value} is no whole number, so it can have no name.`);
-    // eslint-disable-next-line no-control-regex -- control characters are exactly what names may not hold
-    if (name.trim() !== name || name === '' || name.length > MAX_VALUE_NAME || /[\u0000-\u001f\u007f]/.test(name))
+    if (name.trim() !== name || name === '' || name.length > MAX_VALUE_NAME || CONTROL_CHARACTER.test(name))
       return fail('names', `The name of ${value} needs 1 to ${MAX_VALUE_NAME} characters, without spaces at its ends.`);
     if (values.has(value)) return fail('names', `The value ${value} has two names.`, 'Leave one of them out.');
     if (words.has(name.toLowerCase())) return fail('names', `“${name}” names two values.`, 'Leave one of them out.');

@@ -2,7 +2,7 @@
 import { isRegisterArea, type Area, type ModbusAddress } from '@/core/modbus/address.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import type { SerialForm } from '@/core/modbus/serialFrame.ts';
-import { characterMs, exchangeMs, silenceMs, type LineFormat } from '@/core/plan/lineTime.ts';
+import { characterMs, exchangeMs, silenceMs, USUAL_TURNAROUND_MS, type LineFormat } from '@/core/plan/lineTime.ts';
 import { planningReads, type ReadCost, type Span } from '@/core/plan/readPlan.ts';
 import type { PointSpec } from '../contract.ts';
 import { parseCanonical, registerBytesOf, unitsOf } from './notation.ts';
@@ -38,9 +38,6 @@ export interface Line extends LineFormat {
 
 const AREAS: readonly Area[] = ['HR', 'IR', 'CO', 'DI'];
 const REQUEST_BYTES = 5;
-/** Counted for the turnaround of a device where nobody has measured it: common practice is a few milliseconds. */
-const USUAL_TURNAROUND_MS = 5;
-
 /** Null for a point whose address is none of this protocol. */
 export function memberOf({ key, canonical, type }: PointSpec, dialect: Pick<Dialect, 'wide'>): Member | null {
   const address = parseCanonical(canonical);

@@ -108,7 +108,7 @@ function Row({
         <Shown text={view?.text ?? ''} /> <span className="quiet">{view?.level === 'bad' ? '' : tag.unit}</span>
       </span>
       <span role="gridcell" className="truncate">
-        {view ? <QualityMark level={view.level} why={view.why} quietWhenGood /> : null}
+        {view ? <QualityMark level={view.level} reason={view.reason} why={view.why} quietWhenGood /> : null}
       </span>
       <span role="gridcell" className="truncate">
         {outcome === null ? (

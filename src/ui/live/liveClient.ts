@@ -22,7 +22,7 @@ import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
 import { inSlices } from '@/core/inSlices.ts';
 import type { Result } from '@/core/result.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
-import { qualityInWords, qualityOf, type QualityLevel } from '@/core/value/quality.ts';
+import { qualityInWords, qualityOf, type Quality, type QualityLevel, type QualityReason } from '@/core/value/quality.ts';
 import { call } from './api.ts';
 import { ProjectView, type ComingProject } from './project.ts';
 
@@ -30,7 +30,9 @@ import { ProjectView, type ComingProject } from './project.ts';
 export interface TagView {
   readonly sample: LiveSample | null;
   readonly level: QualityLevel;
-  /** Why it is not good, in words; empty when it is. */
+  /** Null when it is good. */
+  readonly reason: QualityReason | null;
+  /** The same in words; empty when it is good. */
   readonly why: string;
   readonly text: string;
   /** The bytes of its last samples that differ, as hexadecimal, the newest last. */
@@ -40,7 +42,7 @@ export interface TagView {
 export type ChannelState = 'connecting' | 'live' | 'silent';
 export type Drawn = { readonly elementId: string; readonly text: string; readonly sample: number; readonly visibility: 'visible' | 'hidden' };
 
-const NOTHING_YET: TagView = { sample: null, level: 'bad', why: 'not read yet', text: NO_VALUE_TEXT, recent: [] };
+const NOTHING_YET: TagView = { sample: null, ...viewed(qualityOf('waiting')), text: NO_VALUE_TEXT, recent: [] };
 /** Samples of a tag whose bytes are remembered. */
 const RECENT = 6;
 const SUBSCRIBE_DELAY_MS = 30;
@@ -358,17 +360,16 @@ export class LiveClient {
 
   #viewOf(sample: LiveSample): TagView {
     const recent = recentWith(this.#views.get(sample.tagId)?.recent ?? [], sample.wire);
-    const bad = (why: string): TagView => ({ sample, level: 'bad', why, text: NO_VALUE_TEXT, recent });
-    if (this.state === 'silent') return bad(qualityInWords(qualityOf('server-silent')));
+    const bad = (quality: Quality): TagView => ({ sample, ...viewed(quality), text: NO_VALUE_TEXT, recent });
+    if (this.state === 'silent') return bad(qualityOf('server-silent'));
     const age = this.now() - sample.at;
     const isJudged = sample.quality.level === 'bad' || sample.quality.reason === 'overdue';
     if (!isJudged && sample.freshForMs !== null && age > sample.freshForMs + AGE_ALLOWANCE_MS)
-      return bad(`no reading for ${Math.round(age / 1000)} s`);
-    if (sample.quality.level === 'bad') return bad(qualityInWords(sample.quality));
+      return bad(qualityOf('aged', `the last one is ${Math.round(age / 1000)} s old`));
+    if (sample.quality.level === 'bad') return bad(sample.quality);
     return {
       sample,
-      level: sample.quality.level,
-      why: sample.quality.level === 'good' ? '' : qualityInWords(sample.quality),
+      ...viewed(sample.quality),
       text: sample.text,
       recent,
     };
@@ -401,4 +402,8 @@ export class LiveClient {
 
 function recentWith(recent: readonly string[], wire: string | null): readonly string[] {
   return wire === null || recent.includes(wire) ? recent : [...recent.slice(1 - RECENT), wire];
+}
+
+function viewed(quality: Quality): Pick<TagView, 'level' | 'reason' | 'why'> {
+  return { level: quality.level, reason: quality.reason, why: quality.level === 'good' ? '' : qualityInWords(quality) };
 }

@@ -263,7 +263,7 @@ function Value({ tagId }: { readonly tagId: string }) {
 
 function State({ tagId }: { readonly tagId: string }) {
   const view = useTagView(tagId);
-  return view ? <QualityMark level={view.level} why={view.why} quietWhenGood /> : null;
+  return view ? <QualityMark level={view.level} reason={view.reason} why={view.why} quietWhenGood /> : null;
 }
 
 function Editor({

@@ -1,7 +1,7 @@
 /** State is always a mark and a word, never colour alone. */
 import { Check, Circle, Contrast, Equal, MapPin, RotateCcw, X } from 'lucide-react';
 import type { ProofState } from '@/core/check/proofState.ts';
-import type { QualityLevel } from '@/core/value/quality.ts';
+import type { QualityLevel, QualityReason } from '@/core/value/quality.ts';
 
 const LEVELS = {
   good: { icon: Circle, word: 'good', tone: 'is-good' },
@@ -11,10 +11,12 @@ const LEVELS = {
 
 export function QualityMark({
   level,
+  reason,
   why,
   quietWhenGood = false,
 }: {
   readonly level: QualityLevel;
+  readonly reason: QualityReason | null;
   readonly why: string;
   readonly quietWhenGood?: boolean;
 }) {
@@ -22,18 +24,23 @@ export function QualityMark({
   return (
     <span className={`inline-flex items-center gap-1 align-middle ${tone}`} title={why || word} data-quality={level}>
       <Icon size={level === 'good' ? 11 : 14} fill={level === 'good' ? 'currentColor' : 'none'} aria-hidden />
-      <span className={level === 'good' && quietWhenGood ? 'sr-only' : ''}>{level === 'bad' ? shortWhy(why) : word}</span>
+      <span className={level === 'good' && quietWhenGood ? 'sr-only' : ''}>{level === 'bad' ? shortWord(reason) : word}</span>
     </span>
   );
 }
 
+const SHORT_WORDS: Partial<Record<QualityReason, string>> = {
+  waiting: 'waiting',
+  'server-silent': 'server silent',
+  silent: 'silent',
+  aged: 'silent',
+  'link-down': 'silent',
+  refused: 'refused',
+};
+
 /** One word for a grid cell; the whole reason is in the tooltip and on the strip. */
-function shortWhy(why: string): string {
-  if (why.startsWith('not read yet')) return 'waiting';
-  if (why.startsWith('the Mill Latch server')) return 'server silent';
-  if (why.startsWith('no reading') || why.startsWith('the device does not answer') || why.startsWith('the link')) return 'silent';
-  if (why.startsWith('the device refuses')) return 'refused';
-  return 'bad';
+function shortWord(reason: QualityReason | null): string {
+  return (reason && SHORT_WORDS[reason]) ?? 'bad';
 }
 
 const PROOFS = {

@@ -25,7 +25,7 @@ export function SignalStrip() {
         <span className="quiet min-w-24 truncate">
           signal path · {path.where} · <Age at={view.sample?.at ?? null} isBad={view.level === 'bad'} />
         </span>
-        <QualityMark level={view.level} why={view.why} />
+        <QualityMark level={view.level} reason={view.reason} why={view.why} />
         <ProofMark state={project.proofOf(tag.id).state} />
         <span className="flex-1" />
         <Finding path={path} />

@@ -102,8 +102,7 @@ function breakOf(
   const name = ['controller memory', 'the wire', 'decoded', 'engineering'][at] ?? '';
   const inside = def.range ? `, inside the expected ${def.range.low} to ${def.range.high}` : '';
   if (suggestion) return { at, finding: `The path breaks at ${name}: ${suggestion.sentence}${inside}.` };
-  const isServerSilent = view.why.startsWith('the Mill Latch server');
-  const what = isServerSilent ? view.why : (broken?.problem.message ?? view.why);
+  const what = view.reason === 'server-silent' ? view.why : (broken?.problem.message ?? view.why);
   return { at, finding: `The path breaks at ${name}: ${what}` };
 }
 

@@ -1,9 +1,9 @@
 /** Bodies of the API's requests. */
+import { UUID } from '@/core/patterns.ts';
 import { array, boolean, mixed, number, object, string } from 'yup';
 import { draftChoicesSchema } from '@/core/taglist/choicesSchema.ts';
 import { WRITERS, type Writer } from '@/core/live/status.ts';
 
-const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 export const id = (what: string) => string().matches(UUID, `${what} must be a UUID.`).required(`${what} is missing.`);
 const who = () =>
   string()

@@ -1,3 +1,4 @@
+import { UUID } from '@/core/patterns.ts';
 import { object, string } from 'yup';
 import { MAX_LIST_BYTES } from '@/core/taglist/limits.ts';
 import { answer, guarded, problem, readFile, readQuery } from '../../../http/answers.ts';
@@ -7,7 +8,7 @@ import { services } from '../../../http/services.ts';
 const QUERY = object({
   deviceId: id('The device'),
   fileName: string().min(1).max(200, 'The file name has at most 200 characters.').required('The file name is missing.'),
-  sourceId: string().matches(/^[0-9a-f-]{36}$/i, 'The source must be a UUID.'),
+  sourceId: string().matches(UUID, 'The source must be a UUID.'),
 });
 
 export const POST = guarded(async (request: Request) => {
