@@ -47,6 +47,15 @@ describe('the newest samples', () => {
     live.lose('a', qualityOf('silent', 'No reply.'), null, 500, plain);
     expect(live.get('a')).toMatchObject({ raw: null, eng: null, text: '–', at: 500, quality: { level: 'bad', reason: 'silent' } });
   });
+  test('the answer to a question from before a write does not replace what was read back after it', () => {
+    live.arrive('a', plain, wire(100), {}, 1000, 5);
+    // Written and read back, asked at 1300; then the answer to what was asked at 1100.
+    live.arrive('a', plain, wire(90), {}, 1310, 10);
+    live.arrive('a', plain, wire(100), {}, 1600, 500);
+    expect(heard.map((s) => s.text)).toEqual(['100', '90']);
+    live.arrive('a', plain, wire(95), {}, 1700, 100);
+    expect(live.get('a')?.text).toBe('95');
+  });
   test('a sample that somebody took stays what it was when the next arrives', () => {
     live.arrive('a', plain, wire(7), {}, 10, 1);
     const first = live.get('a');

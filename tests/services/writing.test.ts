@@ -230,26 +230,6 @@ describe('what a page shows after a write', () => {
     expect(done).toMatchObject({ ok: true, value: { sample: { text: '90.0', quality: { level: 'good' } } } });
     expect(bench.services.engine.live.get(small.tagId)?.text).toBe('90.0');
   });
-  test('is not replaced by the answer to a question from before the write', async () => {
-    await bench.change('deep', [{ kind: 'device', id: small.deviceId, set: { dialect: { timeoutMs: 2000, depth: 4 } } }]);
-    bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
-    await until('it is read', () => bench.services.engine.live.get(small.tagId)?.quality.level === 'good');
-    let isSlow = true;
-    server.onRequest = (asked) => {
-      if (asked.pdu[0] === 6) held = asked.pdu.readUInt16BE(3);
-      const reply = asked.pdu[0] === 6 ? asked.pdu : [3, 2, held >> 8, held & 255];
-      asked.answer(reply, isSlow && asked.pdu[0] === 3 ? { delayMs: 500 } : {});
-      isSlow = false;
-    };
-    const before = server.requests.length;
-    await until('a slow reading is under way', () => server.requests.length > before);
-    const texts: string[] = [];
-    const stop = bench.services.engine.live.onSample((id) => texts.push(bench.services.engine.live.get(id)?.text ?? ''));
-    await write('90');
-    await new Promise((resolve) => setTimeout(resolve, 700));
-    stop();
-    expect(new Set(texts)).toEqual(new Set(['90.0']));
-  });
 });
 
 describe('how a write is confirmed', () => {
