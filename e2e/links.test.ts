@@ -87,7 +87,7 @@ describe('from nothing', () => {
     await bench.press('Close', 'dialog');
     await bench.press('Test connection', '[data-device="Unit 3"]');
     await bench.find('dialog [data-stage="times"][data-state="passed"]');
-    await bench.sees('The way to the device is good.', 'dialog');
+    await bench.sees('The connection to the device is good.', 'dialog');
     expect(bench.complaints).toEqual([]);
   });
   test('a device on the network', async () => {
@@ -217,7 +217,7 @@ describe('the test names the cause, or what looks alike', () => {
       await bench.press('Test connection', `[data-device="${name}"]`);
       await until(
         'the test ends',
-        async () => /It fails at|The way to the device is good|●|✕/.test(await bench.text('dialog > div > p[role=status]')),
+        async () => /Failed at|The connection to the device is good|●|✕/.test(await bench.text('dialog > div > p[role=status]')),
         20_000,
       );
       const seen = await bench.page.$$eval('dialog [data-stage]', (stages) =>
@@ -250,7 +250,7 @@ describe('what passes over a line', () => {
     await bench.press('Pause');
     await (await bench.find('[aria-label="Frames"] [role=option]')).click();
     await bench.sees('Check sum', '[aria-label="The frame, field by field"]');
-    await (await bench.field('only what is odd')).click();
+    await (await bench.field('only irregular frames')).click();
     await until('only odd ones are left', async () => (await bench.page.$$('[aria-label="Frames"] [role=option]:not([data-oddity])')).length < 200);
     const href = await bench.page.$eval('a[href*="form=pcap"]', (a) => a.getAttribute('href') ?? '');
     const capture = Buffer.from(await (await fetch(server.address + href)).arrayBuffer());

@@ -177,8 +177,8 @@ describe('words of the strip', () => {
     expect(spaced('0a1b2c')).toBe('0A 1B 2C');
   });
   test.each<readonly [Scale, number | null, string]>([
-    [{ kind: 'none' }, null, 'as it is'],
-    [{ kind: 'none' }, 1, 'as it is, 1 decimal'],
+    [{ kind: 'none' }, null, 'no scale'],
+    [{ kind: 'none' }, 1, 'no scale, 1 decimal'],
     [{ kind: 'power', exponent: -9 }, 3, '× 10^-9, 3 decimals'],
     [{ kind: 'linear', rawA: 5529.6, engA: 0, rawB: 27648, engB: 100 }, 0, '5529.6…27648 to 0…100, 0 decimals'],
   ])('%j with %p decimals is “%s”', (scale, decimals, words) => {

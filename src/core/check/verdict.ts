@@ -51,14 +51,14 @@ export function saysTooLittle(def: SignalDefinition, wire: WireValue): string | 
   const { eng } = followWire({ ...def, range: null }, wire);
   if (eng === null) return null;
   if (wire.kind === 'bytes' && wire.bytes.every((byte) => byte === 0))
-    return 'Every byte is zero, as in memory that nobody uses: this proves nothing. Check again when the value is another one.';
+    return 'Every byte is zero, as in memory that nobody uses: this proves nothing. Check again at another value.';
   const twin = otherOrders(def).find((order) => {
     const other = followWire({ ...def, order, range: null }, wire).eng;
     return other !== null && same(other, eng);
   });
   return twin === undefined
     ? null
-    : `The value would be the same with ${orderInWords(twin)} (${twin}), so the order is not proven by it. Check again when the value is another one.`;
+    : `The value would be the same with ${orderInWords(twin)} (${twin}), so the order is not proven by it. Check again at another value.`;
 }
 
 /**

@@ -84,7 +84,7 @@ function openRtu(frame: Uint8Array, add: Add): Opened | null {
   const end = frame.length - 2;
   const [said, computed] = [word(Uint8Array.of(frame[end + 1] ?? 0, frame[end] ?? 0), 0), crc16(frame, 0, end)];
   add('Unit', 0, 1, frame[0] === 0 ? '0, broadcast' : String(frame[0] ?? 0));
-  add('Check sum', end, 2, said === computed ? `${hex(said, 4)}h, right` : `${hex(said, 4)}h, ${hex(computed, 4)}h would be right`);
+  add('Check sum', end, 2, said === computed ? `${hex(said, 4)}h, correct` : `${hex(said, 4)}h, ${hex(computed, 4)}h would be correct`);
   return { unit: frame[0] ?? 0, pdu: frame.subarray(1, end), at: 1, width: 1, isDamaged: said !== computed };
 }
 
@@ -95,7 +95,7 @@ function openAscii(frame: Uint8Array, add: Add): Opened | null {
   const bytes = Uint8Array.from({ length: digits.length / 2 }, (_, i) => Number.parseInt(digits.slice(2 * i, 2 * i + 2), 16));
   add('Unit', 1, 2, bytes[0] === 0 ? '0, broadcast' : String(bytes[0] ?? 0));
   const isDamaged = lrc8(bytes) !== 0;
-  add('Check sum', 1 + 2 * (bytes.length - 1), 2, isDamaged ? `wrong, ${hex(lrc8(bytes.subarray(0, -1)), 2)}h would be right` : 'right');
+  add('Check sum', 1 + 2 * (bytes.length - 1), 2, isDamaged ? `wrong, ${hex(lrc8(bytes.subarray(0, -1)), 2)}h would be correct` : 'correct');
   return { unit: bytes[0] ?? 0, pdu: bytes.subarray(1, -1), at: 3, width: 2, isDamaged };
 }
 

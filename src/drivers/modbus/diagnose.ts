@@ -30,11 +30,11 @@ export interface Diagnosis {
 }
 
 const CAUSES = {
-  unit: { cause: 'The unit number is another one', remedy: 'Compare it with the display or the switches of the device, or let Mill Latch find it.' },
+  unit: { cause: 'The unit number is different', remedy: 'Compare it with the display or the switches of the device, or let Mill Latch find it.' },
   power: { cause: 'The device is off, stopped, or not connected', remedy: 'Check its supply, its plug and its lamps.' },
-  speed: { cause: 'Its speed is another one', remedy: 'Compare the speed of device, gateway and link.' },
+  speed: { cause: 'Its speed is different', remedy: 'Compare the speed of device, gateway and link.' },
   parity: {
-    cause: 'Its parity or stop bits are others',
+    cause: 'Its parity or stop bits are different',
     remedy: 'Compare parity and stop bits; a device discards what does not fit and stays silent.',
   },
   wiring: { cause: 'The two wires are swapped or open', remedy: 'Swap A and B, check the common wire, measure the line.' },

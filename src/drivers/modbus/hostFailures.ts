@@ -17,7 +17,7 @@ const HOST_FAILURES: Readonly<Record<string, { readonly meaning: string; readonl
     'host-refused': {
       meaning: 'The machine is there, but it takes no connection on this port.',
       causes: [
-        ['The port is another one', 'Compare the port with the manual; 502 is usual.'],
+        ['The port is different', 'Compare the port with the manual; 502 is usual.'],
         ['Modbus is switched off in the device', 'Switch Modbus TCP on in its settings.'],
         ['A simulated device is not running', 'Start it.'],
       ],
@@ -25,7 +25,7 @@ const HOST_FAILURES: Readonly<Record<string, { readonly meaning: string; readonl
     'host-unreachable': {
       meaning: 'No route leads from this machine to that address.',
       causes: [
-        ['The address is another one', 'Compare it with the device.'],
+        ['The address is different', 'Compare it with the device.'],
         ['This machine is in another subnet', 'Give it an address in the subnet of the device.'],
         ['The cable is not plugged in', 'Check cable and switch.'],
       ],
@@ -37,7 +37,7 @@ const HOST_FAILURES: Readonly<Record<string, { readonly meaning: string; readonl
     'host-silent': {
       meaning: 'Nothing came back from that address.',
       causes: [
-        ['The device is off, or its address is another one', 'Check its supply and its address.'],
+        ['The device is off, or its address is different', 'Check its supply and its address.'],
         ['The cable is not plugged in', 'Check cable and switch.'],
         ['A firewall is in between', 'Check firewalls in between.'],
       ],
@@ -60,7 +60,7 @@ const HOST_FAILURES: Readonly<Record<string, { readonly meaning: string; readonl
       meaning: 'The connection stands, but requests are no longer answered.',
       causes: [
         ['The device hangs, or a gateway waits for its line', 'Check the device, and the line behind a gateway.'],
-        ['The unit number is another one', 'Compare it with the device.'],
+        ['The unit number is different', 'Compare it with the device.'],
       ],
     },
     'port-missing': {

@@ -50,7 +50,7 @@ function Plan({ linkId, name }: { readonly linkId: string; readonly name: string
         <Link href="/links" className="btn btn-sm btn-ghost" aria-label="Back to the links">
           <ArrowLeft size={14} aria-hidden />
         </Link>
-        <h1 className="text-base font-semibold">Bus load {name}</h1>
+        <h1 className="text-base font-semibold">Bus load of {name}</h1>
         {plan?.ok && plan.value.line ? <span className="num quiet">{plan.value.line}</span> : null}
       </div>
       {plan === null ? (
@@ -137,7 +137,7 @@ function Group({ group }: { readonly group: BusGroup }) {
           every <span className="num">{group.periodMs / 1000}</span> s
         </span>
         <span className="quiet">
-          {counted(group.requests.length, 'request')}, <span className="num">{group.totalMs.toFixed(1)} ms</span> in all
+          {counted(group.requests.length, 'request')}, <span className="num">{group.totalMs.toFixed(1)} ms</span> in total
           {group.isMeasured ? '' : ', reckoned with a usual turnaround'}
         </span>
         <span className="flex-1" />

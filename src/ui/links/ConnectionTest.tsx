@@ -66,7 +66,7 @@ export function ConnectionTest({ deviceId, name, onClose }: { readonly deviceId:
         </p>
       ) : (
         <p className={`mt-3 font-semibold ${failed ? 'is-bad' : 'is-good'}`} role="status">
-          {failed ? `✕ It fails at: ${failed.title}.` : '● The way to the device is good.'}
+          {failed ? `✕ Failed at: ${failed.title}.` : '● The connection to the device is good.'}
         </p>
       )}
       <div className="mt-5 flex justify-end gap-2">

@@ -24,7 +24,7 @@ export function DialectSection({ driver, form, setting }: DialectSectionProps & 
   const texts = useWatch({ control: form.control, name: 'dialect' });
   const settings = settingsOf(driver, texts);
   const differs = differencesOf(driver, texts);
-  const summary = differs.length === 0 ? 'as the standard has them' : `differ from the standard: ${differs.join(', ')}`;
+  const summary = differs.length === 0 ? 'as in the standard' : `differ from the standard: ${differs.join(', ')}`;
   useEffect(() => {
     if (setting !== undefined) form.setFocus(`dialect.${setting}`);
   }, [form, setting]);

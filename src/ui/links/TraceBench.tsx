@@ -99,10 +99,10 @@ function Trace({ linkId }: { readonly linkId: string }) {
         </label>
         <label className="flex items-center gap-2">
           <input type="checkbox" className="checkbox checkbox-sm" checked={onlyOdd} onChange={(e) => setOnlyOdd(e.target.checked)} />
-          only what is odd
+          only irregular frames
         </label>
         <button type="button" className="btn btn-sm" onClick={() => setPaused(!isPaused)} aria-pressed={isPaused}>
-          {isPaused ? <Play size={14} aria-hidden /> : <Pause size={14} aria-hidden />} {isPaused ? 'Go on' : 'Pause'}
+          {isPaused ? <Play size={14} aria-hidden /> : <Pause size={14} aria-hidden />} {isPaused ? 'Resume' : 'Pause'}
         </button>
         <a className="btn btn-sm" href={`/api/v1/links/${linkId}/capture?form=text`} download>
           <Download size={14} aria-hidden /> Text

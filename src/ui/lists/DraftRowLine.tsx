@@ -22,14 +22,14 @@ export const LINE_COLUMNS: Readonly<Record<DraftPart, string>> = {
   changed: CHANGES,
   proposals: RENAMES,
 };
-const ROW_HEADINGS = ['Row', 'Tag', 'Address', 'Is', 'Type', 'Group', 'Unit', 'Comment, or what is wrong'];
+const ROW_HEADINGS = ['Row', 'Tag', 'Address', 'Area', 'Type', 'Group', 'Unit', 'Comment, or what is wrong'];
 export const LINE_HEADINGS: Readonly<Record<DraftPart, readonly string[]>> = {
   all: ROW_HEADINGS,
   bad: ROW_HEADINGS,
   leftOut: ROW_HEADINGS,
-  added: ['Tag', 'Address', 'Is', 'Type', 'Unit', 'Comment'],
-  gone: ['Tag', 'Address', 'Is', 'Type', 'Unit', 'What becomes of it'],
-  changed: ['Taken', 'Tag', 'What changes', 'Used by'],
+  added: ['Tag', 'Address', 'Area', 'Type', 'Unit', 'Comment'],
+  gone: ['Tag', 'Address', 'Area', 'Type', 'Unit', 'What becomes of it'],
+  changed: ['Change', 'Tag', 'What changes', 'Used by'],
   proposals: ['Accept', 'It was', 'It may be now', 'Why', 'Used by'],
 };
 
@@ -148,7 +148,7 @@ function ChangeLine({
           />
         ) : (
           <span className="is-good inline-flex items-center gap-1">
-            <Check size={13} aria-hidden /> {decided ? 'taken' : 'changed'}
+            <Check size={13} aria-hidden /> {decided ? 'will apply' : 'changed'}
           </span>
         )}
       </span>

@@ -5,7 +5,7 @@ import type { QualityLevel, QualityReason } from '@/core/value/quality.ts';
 
 const LEVELS = {
   good: { icon: Circle, word: 'good', tone: 'is-good' },
-  uncertain: { icon: Contrast, word: 'look', tone: 'is-look' },
+  uncertain: { icon: Contrast, word: 'uncertain', tone: 'is-look' },
   bad: { icon: X, word: 'bad', tone: 'is-bad' },
 } as const;
 

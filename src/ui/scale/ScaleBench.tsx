@@ -131,7 +131,7 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
         <Field label="Rule">
           {(ids) => (
             <select {...ids} className="select select-sm w-full" value={form.kind} onChange={(e) => set({ kind: e.target.value as Scale['kind'] })}>
-              <option value="none">as it is: the raw number is the value</option>
+              <option value="none">no scale: the raw number is the value</option>
               <option value="linear">a straight line through two points</option>
               <option value="power">a power of ten, exact for whole numbers</option>
             </select>
@@ -160,7 +160,7 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
           />
         )}
       </Field>
-      {text('Decimals', 'decimals', undefined, 'Empty: as many as it is worth.')}
+      {text('Decimals', 'decimals', undefined, 'Empty: as many as are significant.')}
       {text('Expected from', 'low', form.unit)}
       {text('to', 'high', form.unit, 'Outside, the value is marked; writes are refused.')}
       {problem && !problem.place ? <p className="is-bad col-span-2">{problem.message}</p> : null}

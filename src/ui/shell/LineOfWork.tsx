@@ -95,7 +95,7 @@ function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
       path: '/scale',
       name: 'Scale',
       tone: tags === 0 ? 'idle' : unscaled > 0 ? 'look' : 'done',
-      note: unscaled > 0 ? `${scaled} scaled · ${unscaled} to look at` : `${scaled} scaled`,
+      note: unscaled > 0 ? `${scaled} scaled · ${unscaled} unscaled` : `${scaled} scaled`,
     },
     {
       path: '/panels',

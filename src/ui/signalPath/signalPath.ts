@@ -163,7 +163,7 @@ export function scaleInWords(scale: Scale, decimals: number | null): string {
   const places = decimals === null ? '' : `, ${counted(decimals, 'decimal')}`;
   switch (scale.kind) {
     case 'none':
-      return `as it is${places}`;
+      return `no scale${places}`;
     case 'linear':
       return `${scale.rawA}…${scale.rawB} to ${scale.engA}…${scale.engB}${places}`;
     case 'power':
