@@ -336,6 +336,13 @@ describe('how it is written', () => {
     expect(refused.asked).toEqual([]);
     expect([signal({ bitWrites: 'mask' }, 'HR4.2', 'BOOL').writable, signal({}, 'HR4.2', 'BOOL').writable]).toEqual([true, false]);
   });
+  test('a text of one character fills its register and can be written; a byte cannot', async () => {
+    const at = await bench({}, { 3: 0x4142 });
+    expect([signal({}, 'HR3', 'STRING(1)').writable, signal({}, 'HR3', 'USINT').writable]).toEqual([true, false]);
+    expect(await read(at, ['HR3', 'STRING(1)'])).toEqual(['A']);
+    expect(await write(at, 'HR3', 'STRING(1)', 'Q')).toBeNull();
+    expect([at.registers.get(3), await read(at, ['HR3', 'STRING(1)'])]).toEqual([0x5100, ['Q']]);
+  });
   test('maxWritten: a value that is longer is refused, never split', async () => {
     const at = await bench({ maxWritten: 2 }, {});
     expect(await write(at, 'HR0', 'REAL', 1)).toBeNull();

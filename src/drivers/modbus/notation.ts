@@ -41,7 +41,8 @@ export const notation: AddressNotation = {
     if (last > 65535)
       return fail('address-range', `${formatDataType(type)} at ${text.trim()} would reach past the last register.`, 'Check address and type.');
     const isBit = address.bit !== null;
-    const writable = address.area === 'CO' || (address.area === 'HR' && (isBit ? dialect.bitWrites !== 'refuse' : type.bytes !== 1));
+    const writable =
+      address.area === 'CO' || (address.area === 'HR' && (isBit ? dialect.bitWrites !== 'refuse' : type.kind === 'text' || type.bytes !== 1));
     return ok({ canonical: formatArea(address), bit: address.bit, writable });
   },
   member(base, atBit, type, settings): Result<string> {
