@@ -88,6 +88,20 @@ describe('who answers', () => {
     expect(found[0]?.kind === 'listened' && found[0].heard).toBeGreaterThan(0);
     expect(faulty.asked.every((a) => a.pdu[0] === 3 || a.pdu[0] === 43)).toBe(true);
   });
+  test('our own replies that come late, or once more, are no other master', async () => {
+    const faulty = await FaultyLine.start();
+    closers.push(() => faulty.stop());
+    faulty.onAsked = ({ pdu, unit, answer }) => {
+      // Long after our time-out of 300 ms, while the search listens; and the gateway says it twice.
+      if (pdu[0] === 3 && unit === 1) for (const delayMs of [900, 1000]) answer([3, 2, 0, 7], { delayMs });
+    };
+    const { linkId } = await gateway(faulty.port, [1]);
+    // A device without tags is asked whether it is there.
+    await until('it is asked', () => faulty.asked.some(({ unit }) => unit === 1));
+    const [listened] = await all<Finding>(bench.services.finds.units(linkId, { units: [2], timeoutMs: 60 }, never));
+    expect(listened).toEqual({ kind: 'listened', heard: 0 });
+    expect(bench.services.engine.frames(linkId, Infinity).flatMap((f) => f.oddity ?? [])).toEqual(expect.arrayContaining(['late', 'again']));
+  });
   test('a search ends when it is cancelled, and a second one at the same time is refused', async () => {
     const faulty = await FaultyLine.start();
     closers.push(() => faulty.stop());
