@@ -56,6 +56,8 @@ try {
   await rest(1500);
   await shoot('map');
   await page.evaluate(() => (document.documentElement.dataset.theme = 'kiln'));
+  // Colours fade into one another.
+  await rest(600);
   await shoot('map-night');
   await open('/links');
   await shoot('links');
