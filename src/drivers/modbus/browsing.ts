@@ -21,7 +21,7 @@ export async function browseFile(access: DeviceAccess, context: CallContext): Pr
     return fail(
       'no-list',
       'No file with the tag list of this device is named.',
-      'Name it in the dialect of the device, or import the list from a file.',
+      'Name it in the protocol options of the device, or import the list from a file.',
     );
   const text = await readFile(access, file, context);
   if (!text.ok) return text;

@@ -55,7 +55,7 @@ async function writeBit(
   if (bitWrites === 'refuse' || !mask)
     return refuse(
       'One bit of a register cannot be written alone in this device.',
-      'Allow it in the dialect of the device, or let the controller offer it as a coil.',
+      'Allow it in the protocol options of the device, or let the controller offer it as a coil.',
     );
   const [ours, wanted] = [word(mask), word(bytes)];
   if (bitWrites === 'mask') return send(access, ask(maskWriteRequest(offset, ~ours & 0xffff, wanted)));
