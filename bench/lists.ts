@@ -147,7 +147,7 @@ async function pageBlocked(address: string, path: string): Promise<{ readonly ms
       const input = await page.$('input[type=file]');
       await (input as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(path);
       await page.waitForFunction((rows) => document.body.innerText.includes(`${rows} rows understood`), { timeout: 120_000 }, ROWS);
-      await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Bring') && !b.disabled)?.click());
+      await page.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Import ') && !b.disabled)?.click());
       await page.waitForFunction(() => document.body.innerText.includes('imported from'), { timeout: 120_000 });
       await rest(8000);
       const longest = await page.evaluate(() => (window as unknown as { longest: number }).longest);

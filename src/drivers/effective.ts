@@ -8,7 +8,7 @@ import type { SignalDefinition } from '@/core/signal.ts';
 import { parseOrder } from '@/core/value/byteOrder.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { describeDriver } from './descriptions.ts';
-import type { DriverDescription } from './contract.ts';
+import type { DriverDescription, PointSpec } from './contract.ts';
 
 export interface EffectiveSignal {
   readonly driver: DriverDescription;
@@ -23,6 +23,11 @@ export interface TagSettings {
   readonly scale: TagScale | null;
   readonly device: Device;
   readonly link: Link;
+}
+
+/** What the driver is asked for of a tag. */
+export function pointOf(tagId: string, { canonical, def }: Pick<EffectiveSignal, 'canonical' | 'def'>): PointSpec {
+  return { key: tagId, canonical, type: def.type };
 }
 
 /** Refuses what does not fit together, with the field as the place: `type`, `address`, `order`. */

@@ -21,7 +21,8 @@ import { isPlainTag } from '@/core/project/plainTag.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import { EffectiveSignals, type EffectiveSignal } from '@/drivers/effective.ts';
+import type { PointSpec } from '@/drivers/contract.ts';
+import { EffectiveSignals, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 
 export interface PlannedChange {
   readonly kind: EntityKind;
@@ -89,6 +90,14 @@ export class ProjectModel {
     const link = device && this.get('link', device.linkId);
     if (!tag || !device || !link) return fail('gone', 'The tag, its device or its link is no longer there.');
     return this.#effective.of({ tag, device, link, scale: this.get('scale', tag.id) });
+  }
+
+  /** What is read of a device: its tags whose settings fit together. */
+  pointsOf(deviceId: string): readonly PointSpec[] {
+    return this.tagsOf(deviceId).flatMap((tag) => {
+      const signal = this.effective(tag.id);
+      return signal.ok ? [pointOf(tag.id, signal.value)] : [];
+    });
   }
 
   /**

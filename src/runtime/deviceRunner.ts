@@ -7,7 +7,7 @@ import { freshForMs, slowInWords, type Slow } from '@/core/live/freshness.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import type { LiveTable } from './liveTable.ts';
 
 export interface ScannedTag {
@@ -164,7 +164,7 @@ export class DeviceRunner {
   async readNow(tagId: string): Promise<boolean> {
     const tag = this.#tags.get(tagId);
     if (!tag) return false;
-    await this.#read(this.#session.prepare([pointOf(tag)]), new Map([[tagId, tag]]));
+    await this.#read(this.#session.prepare([pointOf(tag.tagId, tag.signal)]), new Map([[tagId, tag]]));
     const now = this.#tags.get(tagId);
     return now !== undefined && readsTheSame(now, tag);
   }
@@ -265,7 +265,7 @@ export class DeviceRunner {
 
   *#preparing(tags: ReadonlyMap<string, ScannedTag>): Generator<void, ReadGroup> {
     const points: PointSpec[] = [];
-    for (const tag of tags.values()) if (points.push(pointOf(tag)) % STEP === 0) yield;
+    for (const tag of tags.values()) if (points.push(pointOf(tag.tagId, tag.signal)) % STEP === 0) yield;
     return this.#session.preparing ? yield* this.#session.preparing(points) : this.#session.prepare(points);
   }
 
@@ -338,10 +338,6 @@ export class DeviceRunner {
       };
     });
   }
-}
-
-function pointOf(tag: ScannedTag): PointSpec {
-  return { key: tag.tagId, canonical: tag.signal.canonical, type: tag.signal.def.type };
 }
 
 /** The same registers, whatever is made of their bytes. */

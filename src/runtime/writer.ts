@@ -9,7 +9,7 @@ import { followWire, planWrite, type Stages, type WritePlan } from '@/core/signa
 import { isWithin, toDecimal, isDecimal, type Decimal } from '@/core/value/decimal.ts';
 import { toJson, type EngValue } from '@/core/value/engineering.ts';
 import type { Arrival, DeviceSession, DriverFault, PointSpec } from '@/drivers/contract.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from './engine.ts';
 import { Turns } from './turns.ts';
@@ -130,7 +130,7 @@ export class Writer {
       if (!now.ok || now.value.digest !== signal.digest || this.#engine.session(tag.deviceId) !== session)
         return outcomeOf('refused', `The settings of ${tag.name} were changed before the value was sent.`);
     }
-    const point = { key: tag.id, canonical: signal.canonical, type: signal.def.type };
+    const point = pointOf(tag.id, signal);
     const value = { raw: plan.raw, bytes: plan.bytes, mask: plan.mask };
     const context = { signal: new AbortController().signal, deadline };
     let fault = await session.write(point, value, context);

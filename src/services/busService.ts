@@ -29,6 +29,9 @@ interface Estimated {
   readonly use: number;
 }
 
+type PeriodOf = (tag: Tag) => number;
+const ownPeriod: PeriodOf = (tag) => tag.periodMs;
+
 export class BusService {
   readonly #model: ProjectModel;
   readonly #engine: Engine;
@@ -62,22 +65,14 @@ export class BusService {
     devices: readonly Device[],
     dialectOf: (device: Device) => Settings,
     measured: ReadonlyMap<string, Measured>,
-    periodOf: (tag: Tag) => number = (tag) => tag.periodMs,
+    periodOf: PeriodOf = ownPeriod,
   ): Estimated {
     const groups: (Omit<BusGroup, 'reachedMs'> & { readonly load: LoadGroup })[] = [];
     for (const device of devices) {
       const dialect = dialectOf(device);
       const pauseMs = typeof dialect.pauseMs === 'number' ? dialect.pauseMs : 0;
       const own = measured.get(device.id) ?? { turnaroundMs: USUAL_TURNAROUND_MS, isMeasured: false };
-      const byPeriod = new Map<number, PointSpec[]>();
-      for (const tag of this.#model.tagsOf(device.id)) {
-        const signal = this.#model.effective(tag.id);
-        if (!signal.ok) continue;
-        const points = byPeriod.get(periodOf(tag)) ?? [];
-        points.push({ key: tag.id, canonical: signal.value.canonical, type: signal.value.def.type });
-        byPeriod.set(periodOf(tag), points);
-      }
-      for (const [periodMs, points] of [...byPeriod].sort(([a], [b]) => a - b)) {
+      for (const [periodMs, points] of [...this.#pointsByPeriod(device, periodOf)].sort(([a], [b]) => a - b)) {
         const requests = (driver.foresee?.(settings, device.settings, dialect, points) ?? []).map((r) => ({
           area: r.area,
           start: r.start,
@@ -105,16 +100,7 @@ export class BusService {
 
   /** What a device needs by itself: its round trips beside the time that the bytes take. */
   #measure(device: Device, link: Link, driver: DriverDescription): Measured {
-    const points = this.#model.tagsOf(device.id).flatMap((tag): PointSpec[] => {
-      const signal = this.#model.effective(tag.id);
-      return signal.ok ? [{ key: tag.id, canonical: signal.value.canonical, type: signal.value.def.type }] : [];
-    });
-    const byPeriod = new Map<number, PointSpec[]>();
-    for (const point of points) {
-      const period = this.#model.get('tag', point.key)?.periodMs ?? 0;
-      byPeriod.set(period, [...(byPeriod.get(period) ?? []), point]);
-    }
-    const beside = [...byPeriod.values()]
+    const beside = [...this.#pointsByPeriod(device).values()]
       .flatMap((group) => driver.foresee?.(link.settings, device.settings, device.dialect, group) ?? [])
       .flatMap((request) => {
         const took = this.#roundTripOf(request.keys);
@@ -124,6 +110,18 @@ export class BusService {
     const median = beside[beside.length >> 1];
     if (median !== undefined) return { turnaroundMs: median, isMeasured: true };
     return { turnaroundMs: driver.line?.(link.settings) ? USUAL_TURNAROUND_MS : USUAL_ROUND_TRIP_MS, isMeasured: false };
+  }
+
+  #pointsByPeriod(device: Device, periodOf: PeriodOf = ownPeriod): ReadonlyMap<number, readonly PointSpec[]> {
+    const byPeriod = new Map<number, PointSpec[]>();
+    for (const point of this.#model.pointsOf(device.id)) {
+      const tag = this.#model.get('tag', point.key);
+      if (!tag) continue;
+      const points = byPeriod.get(periodOf(tag)) ?? [];
+      points.push(point);
+      byPeriod.set(periodOf(tag), points);
+    }
+    return byPeriod;
   }
 
   /** The newest round trip of the request that read these points; null when none of them is good. */

@@ -5,7 +5,7 @@ import type { DialectTrial } from '@/core/live/dialectTrial.ts';
 import type { Ways } from '@/core/live/ways.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, NO_VALUE_TEXT } from '@/core/signal.ts';
-import type { PointSpec, Settings, Sink, TestStage } from '@/drivers/contract.ts';
+import type { Settings, Sink, TestStage } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { effectiveSignal } from '@/drivers/effective.ts';
 import { listSerialPorts } from '@/drivers/modbus/serialPipe.ts';
@@ -28,11 +28,7 @@ export class ConnectionService {
   test(deviceId: string, signal: AbortSignal): Result<AsyncIterable<TestStage>> {
     const session = this.#engine.session(deviceId);
     if (!session) return fail('gone', 'The device is not online.', 'Reload, and try again.');
-    const points = this.#model.tagsOf(deviceId).flatMap((tag): PointSpec[] => {
-      const effective = this.#model.effective(tag.id);
-      return effective.ok ? [{ key: tag.id, canonical: effective.value.canonical, type: effective.value.def.type }] : [];
-    });
-    const stages = session.test(points, { signal, deadline: this.#engine.clock.now() + TEST_DEADLINE_MS });
+    const stages = session.test(this.#model.pointsOf(deviceId), { signal, deadline: this.#engine.clock.now() + TEST_DEADLINE_MS });
     return ok(this.#withNeighbours(deviceId, stages));
   }
 

@@ -9,6 +9,7 @@ import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
 import type { Statement } from '@/store/protocol.ts';
 import type { NewPack, PackedEntity } from '@/store/packs.ts';
+import type { Kept } from '@/store/pruning.ts';
 import { SET_UP, type LogEntry, type NextChange, type ProjectStore } from '@/store/projectStore.ts';
 
 /** Changes of one command above which it is taken over in several turns. */
@@ -16,6 +17,8 @@ const LARGE = 200;
 /** Changes that are taken over in one step. */
 const STEP = 50;
 const SLICE = 5000;
+/** Changes between two looks for what is no longer kept. */
+const PRUNE_EVERY = 100;
 
 /** Is waited for before a change is made, and told when it is made or was not. */
 type BeforeChange = (changes: readonly PlannedChange[]) => Promise<() => void>;
@@ -95,7 +98,9 @@ export class ProjectService {
       const made = await this.#beforeChange(planned.value);
       try {
         const entry = { commandId: command.id, label: command.label, origin, at: this.time };
-        await this.#store.commit(entry, planned.value, stored, brought);
+        const seq = await this.#store.commit(entry, planned.value, stored, brought);
+        // Nobody waits for it, and what cannot be removed now is removed another time.
+        if (seq % PRUNE_EVERY === 0) this.prune().catch((error: unknown) => console.error('What is no longer kept could not be removed:', error));
         return ok(await this.#apply(command.label, changes));
       } finally {
         made();
@@ -130,6 +135,11 @@ export class ProjectService {
 
   history(limit: number): Promise<readonly LogEntry[]> {
     return this.#store.history(limit);
+  }
+
+  /** Removes what is no longer kept of the past, once the change before it is done. */
+  prune(kept?: Kept): Promise<void> {
+    return this.#inTurn(() => this.#store.prune(kept));
   }
 
   /** A large change is taken over in several turns of the loop, so that reading goes on between them. */

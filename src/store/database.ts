@@ -103,6 +103,11 @@ export class Database {
     return (await this.transaction([{ sql, params }]))[0] ?? [];
   }
 
+  /** Gives the room of removed rows back to their tables. */
+  async vacuum(tables: readonly string[]): Promise<void> {
+    await this.#send({ id: this.#nextId++, kind: 'vacuum', tables });
+  }
+
   async close(): Promise<void> {
     if (!this.#ended) await this.#send({ id: this.#nextId++, kind: 'close' });
     await this.#worker.terminate();

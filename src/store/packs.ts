@@ -134,6 +134,18 @@ export class Packs {
     return found;
   }
 
+  /** The packs in which anything still lies. */
+  async inUse(): Promise<ReadonlySet<string>> {
+    const found = new Set<string>();
+    let looked = 0;
+    for (const kind of ['tag', 'scale'] as const)
+      for (const packId of this.#packOf[kind].values()) {
+        found.add(packId);
+        if (++looked % SLICE === 0) await nextTurn();
+      }
+    return found;
+  }
+
   async adding({ id, packed }: NewPack): Promise<Statement> {
     return { sql: 'insert into packs (id, is_live, packed) values ($1, true, $2)', params: [id, await packed] };
   }

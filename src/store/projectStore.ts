@@ -13,6 +13,7 @@ import type { Database } from './database.ts';
 import { pack, unpack } from './packed.ts';
 import { Packs, type NewPack, type Pack } from './packs.ts';
 import type { Statement } from './protocol.ts';
+import { prune, type Kept } from './pruning.ts';
 
 const AGGREGATES: { readonly [K in EntityKind]: Aggregate<Entities[K]> } = {
   project: projects,
@@ -83,13 +84,14 @@ export class ProjectStore {
    * A new change: what was undone before it can no longer be redone.
    * @param more what else belongs to it, and is kept whether it is undone or not
    * @param brought new entities that come packed
+   * @returns its number in the log
    */
   async commit(
     entry: Omit<LogEntry, 'seq' | 'state'>,
     changes: readonly StoredChange[],
     more: readonly Statement[] = [],
     brought: NewPack | null = null,
-  ): Promise<void> {
+  ): Promise<number> {
     const isLarge = changes.length > LARGE;
     const [written, packed] = isLarge ? ['[]', await pack(changes)] : [JSON.stringify(changes), null];
     const stored = this.#database.transaction([
@@ -105,17 +107,18 @@ export class ProjectStore {
               sql: `delete from packs where id in (select pack_id from change_log where state = 'undone')
                     and not exists (select 1 from list_versions where pack_id = packs.id)`,
             },
-            { sql: `update change_log set state = 'dropped' where state = 'undone'` },
+            { sql: `update change_log set state = 'dropped', changes = '[]', packed = null, pack_id = null where state = 'undone'` },
           ]),
       {
-        sql: `insert into change_log (command_id, label, origin, at, changes, packed, pack_id, state) values ($1, $2, $3, $4, $5, $6, $7, 'done')`,
-        params: [entry.commandId, entry.label, entry.origin, entry.at, written, packed, brought?.id ?? null],
+        sql: `insert into change_log (command_id, label, origin, at, changes, packed, pack_id, version_ids, state) values ($1, $2, $3, $4, $5, $6, $7, $8, 'done') returning seq`,
+        params: [entry.commandId, entry.label, entry.origin, entry.at, written, packed, brought?.id ?? null, `{${versionsIn(changes).join(',')}}`],
       },
     ]);
     // Nobody knows the new ones yet: where they lie is noted while they are stored.
     const noting = brought ? this.#packs.remember(brought) : null;
+    let results: Awaited<typeof stored>;
     try {
-      await stored;
+      results = await stored;
     } catch (error) {
       await noting;
       if (brought) this.#packs.forget(brought.entities.map(({ kind, entity }) => ({ kind, id: entity.id })));
@@ -123,6 +126,12 @@ export class ProjectStore {
     }
     this.#packs.forget(changes);
     await noting;
+    return Number(results.at(-1)?.[0]?.seq);
+  }
+
+  /** Removes what is no longer kept; nothing else may be changed meanwhile. */
+  async prune(kept?: Kept): Promise<void> {
+    await prune(this.#database, await this.#packs.inUse(), kept);
   }
 
   async hasCommand(commandId: string): Promise<boolean> {
@@ -173,6 +182,14 @@ export class ProjectStore {
       state: row.state as LogEntry['state'],
     }));
   }
+}
+
+/** The versions of lists that sources stand at before or after. */
+function versionsIn(changes: readonly StoredChange[]): readonly string[] {
+  const found = changes.flatMap(({ before, after }) =>
+    [before, after].flatMap((entity) => (entity && 'versionId' in entity ? (entity.versionId ?? []) : [])),
+  );
+  return [...new Set(found)];
 }
 
 /** What was packed by an older version lacks the fields that came later. */

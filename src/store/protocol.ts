@@ -13,6 +13,8 @@ export type WorkerRequest =
   /** Asks for the rest of an answer. */
   | { readonly id: number; readonly kind: 'next' }
   | { readonly id: number; readonly kind: 'script'; readonly sql: string }
+  /** Stands outside any transaction. */
+  | { readonly id: number; readonly kind: 'vacuum'; readonly tables: readonly string[] }
   | { readonly id: number; readonly kind: 'close' };
 export type WorkerReply =
   /** Rows of each statement; with `more`, those that come first. */

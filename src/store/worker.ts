@@ -60,6 +60,9 @@ port.on('message', (request: WorkerRequest) => {
       } else if (request.kind === 'script') {
         await database.transaction(async (tx) => tx.exec(request.sql));
         reply({ id: request.id, rows: [], more: false });
+      } else if (request.kind === 'vacuum') {
+        for (const table of request.tables) await database.exec(`vacuum ${table}`);
+        reply({ id: request.id, rows: [], more: false });
       } else if (request.kind === 'part') begun.set(request.id, [...(begun.get(request.id) ?? []), ...request.statements]);
       else if (request.kind === 'next') replyPart(request.id);
       else {

@@ -163,7 +163,7 @@ test.each([11, 12])(
       await work();
     };
     for (let round = 0; round < 12; round++) {
-      const kind = round === 0 ? 0 : Math.floor(random() * 6);
+      const kind = round === 0 ? 0 : Math.floor(random() * 7);
       if (kind === 0)
         await done(() => bring(list(Array.from({ length: COUNT }, (_, i) => row(i, pick(['a', 'b', `Row ${i}`])))), pick(['x.csv', 'x.csv'])));
       else if (kind <= 2) {
@@ -186,7 +186,8 @@ test.each([11, 12])(
         await step('redo');
         expect(stand()).toEqual(future.pop());
         past.push(now);
-      } else await survives();
+      } else if (kind === 5) await bench.services.projects.prune();
+      else await survives();
     }
     while (past.length > 0) {
       await step('undo');

@@ -1,4 +1,5 @@
 /** A list on its way in: what it is taken for, what would become of each tag, and what a person may still decide. */
+import type { CountingSign } from './countingSigns.ts';
 import type { Problem } from '../result.ts';
 import type { ChoosingRule } from './choose.ts';
 import type { AddressRule } from './addressRule.ts';
@@ -51,8 +52,8 @@ export interface DraftSummary {
   readonly typeWords: readonly { readonly word: string; readonly type: string | null; readonly count: number }[];
   /** How many addresses are plain numbers, which name no area; 0 once it is said what they name. */
   readonly plainNumbers: number;
-  /** An address that shows that the list counts from 0 while the device counts from 1; empty where none does. */
-  readonly fromZero: string;
+  /** What shows that the list counts from another number than its device; null where nothing does, or it was said. */
+  readonly counting: CountingSign | null;
   readonly problems: readonly Problem[];
   readonly rows: number;
   readonly good: number;

@@ -1,10 +1,14 @@
 /** What a device says about its own program: its version, and the tags that it lists itself. */
 import { fail, ok, type Result } from '@/core/result.ts';
+import type { Device, Link } from '@/core/project/entities.ts';
+import type { CountingSign } from '@/core/taglist/countingSigns.ts';
 import { LIST_FORMAT, LIST_VERSION } from '@/core/taglist/ownJson.ts';
 import { parseNames } from '@/core/value/valueNames.ts';
 import type { BrowsedNode, CallContext, Clock, DeviceSession } from '@/drivers/contract.ts';
+import { liveCountingSign, type CountingProbe } from './liveCounting.ts';
 
 const IDENTIFY_MS = 3000;
+const COMPARE_MS = 3000;
 const BROWSE_MS = 120_000;
 const MAX_NODES = 1_000_000;
 const MAX_DEPTH = 32;
@@ -22,6 +26,12 @@ export class DeviceLists {
   async programVersion(deviceId: string): Promise<string> {
     const said = await this.#session(deviceId)?.identify?.(this.#context(IDENTIFY_MS));
     return said?.ok ? (said.value.revision ?? '') : '';
+  }
+
+  /** What its values say of the numbers of a list; null where it is not there, or says nothing. */
+  async countingSign(side: { readonly device: Device; readonly link: Link }, probes: readonly CountingProbe[]): Promise<CountingSign | null> {
+    const session = this.#session(side.device.id);
+    return session ? liveCountingSign(probes, side, session, this.#context(COMPARE_MS)) : null;
   }
 
   /** The device's tags as a list in Mill Latch's JSON. */

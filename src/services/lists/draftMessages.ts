@@ -1,17 +1,19 @@
 /** Messages between the server and the thread of a draft. */
 import type { Source } from '@/core/project/entities.ts';
 import type { DraftChoices, DraftDecisions, DraftPart } from '@/core/taglist/draft.ts';
-import type { DeviceSide } from './draftWork.ts';
+import type { DeviceSide, OtherPlace } from './draftWork.ts';
 
 export type ThreadRequest = { readonly id: number } & ThreadAsk;
 export type ThreadAsk =
   /** @param before what the source stands at, packed; null for a new one */
   | { readonly kind: 'open'; readonly bytes: Uint8Array; readonly device: DeviceSide; readonly before: string | null }
-  /** Names that are taken, a portion of them. */
-  | { readonly kind: 'taken'; readonly names: readonly string[] }
+  /** Tags that are none of this list's, a portion of them: names in the form of `nameKey`, and the places of those of its device. */
+  | { readonly kind: 'others'; readonly names: readonly string[]; readonly places: readonly OtherPlace[] }
   | { readonly kind: 'read'; readonly choices: DraftChoices }
   /** What another version stands at, packed: compared with the one it was opened with. */
   | { readonly kind: 'compare'; readonly after: string }
+  /** Values that tell whether the list counts as its device does. */
+  | { readonly kind: 'countingProbes' }
   | { readonly kind: 'tree'; readonly node: number }
   | { readonly kind: 'rows'; readonly part: DraftPart; readonly from: number; readonly count: number }
   /** @param kept names in the list of tags that the project has though the version before does not */

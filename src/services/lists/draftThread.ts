@@ -39,9 +39,11 @@ async function answer(request: ThreadRequest): Promise<unknown> {
     case 'open':
       work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await unpackRows(request.before));
       return null;
-    case 'taken':
-      work?.take(request.names);
+    case 'others':
+      work?.knowOthers(request.names, request.places);
       return null;
+    case 'countingProbes':
+      return work?.countingProbes() ?? [];
     case 'read':
       return work?.read(request.choices, (doing, part) => reply({ kind: 'progress', doing, part }));
     case 'compare':

@@ -1,16 +1,19 @@
 /** The work of one draft, as it runs in its thread: reads the file, understands its rows, compares it with the version before. */
+import type { CountingBase } from '@/core/modbus/address.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
-import { countsFromZero, plainNumber, ruledAddress } from '@/core/taglist/addressRule.ts';
+import { plainNumber, ruledAddress } from '@/core/taglist/addressRule.ts';
 import { EVERYTHING, isChosen } from '@/core/taglist/choose.ts';
+import { countingSample, countingSign, type KnownPlace } from '@/core/taglist/countingSigns.ts';
 import type { DraftChoices, DraftDecisions, DraftPart, DraftRow, DraftRows, DraftSummary, MergeCounts, Outcome } from '@/core/taglist/draft.ts';
 import { inheriting, keyOf, mergeLists, silentFields, type ComparedField, type ListMerge } from '@/core/taglist/merge.ts';
 import { TagTree, type TreeNode } from '@/core/taglist/tree.ts';
 import { understander, type ListTag, type UnderstoodRow } from '@/core/taglist/understand.ts';
 import { readTypeWord } from '@/core/taglist/typeWords.ts';
-import { formatDataType } from '@/core/value/dataType.ts';
+import { formatDataType, parseDataType } from '@/core/value/dataType.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { Settings } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
+import type { CountingProbe } from './liveCounting.ts';
 import { readAny, type AnyList } from './readAny.ts';
 
 /** The device that the list is for, as far as its addresses go. */
@@ -19,11 +22,20 @@ export interface DeviceSide {
   readonly dialect: Settings;
 }
 
+/** A tag of the device that is none of the list's, as it is written. */
+export interface OtherPlace {
+  readonly name: string;
+  readonly address: string;
+  readonly type: string;
+}
+
 export type Progress = (doing: string, part: number) => void;
 
 /** Rows between two news of how far it is. */
 const NEWS_ROWS = 5000;
 const SAMPLES = 4;
+/** Values that are compared with the device. */
+const MOST_PROBES = 6;
 
 /** Words for data types that are asked about. */
 const MOST_TYPE_WORDS = 40;
@@ -53,6 +65,7 @@ export class DraftWork {
   readonly #device: DeviceSide;
   readonly #before: readonly ListTag[];
   readonly #taken = new Set<string>();
+  readonly #others: KnownPlace[] = [];
   #understood: Understood | null = null;
   #draft: Draft | null = null;
   #tree: TagTree | null = null;
@@ -64,9 +77,30 @@ export class DraftWork {
     this.#before = before;
   }
 
-  /** Names, in small letters, of tags that are none of this list's. */
-  take(names: readonly string[]): void {
+  /** Tags that are none of this list's: all names, in small letters, and the places of those of its device. */
+  knowOthers(names: readonly string[], places: readonly OtherPlace[]): void {
     for (const name of names) this.#taken.add(name);
+    const { notation } = describeDriver(this.#device.driver) ?? {};
+    for (const { name, address, type: typeText } of places) {
+      const type = parseDataType(typeText);
+      const read = type.ok ? notation?.parse(address, type.value, this.#device.dialect) : null;
+      if (read?.ok) this.#others.push({ name, canonical: read.value.canonical, type: typeText });
+    }
+  }
+
+  /** A few values, spread over the list; none where it was said what the list counts from. */
+  countingProbes(): readonly CountingProbe[] {
+    const { choices, rows } = this.#understood ?? {};
+    if (!choices || !rows || (JSON.parse(choices) as DraftChoices).countsFrom !== undefined) return [];
+    const found = rows.flatMap(({ tag, cells }) => {
+      if (!tag) return [];
+      const { rangeLow, rangeHigh, canonical, type } = tag;
+      const place = { address: cells.address ?? '', canonical, type };
+      const sample = countingSample(place, rangeLow !== null && rangeHigh !== null, this.#base);
+      return sample ? [{ tag, sample }] : [];
+    });
+    const every = Math.max(1, Math.floor(found.length / MOST_PROBES));
+    return found.filter((_probe, at) => at % every === 0).slice(0, MOST_PROBES);
   }
 
   /** Two versions that were kept, side by side. */
@@ -145,7 +179,7 @@ export class DraftWork {
       sheet: list.sheet,
       programVersion: list.programVersion,
       typeWords: typeWordsOf(list, choices),
-      ...addressHints(rows, choices),
+      ...this.#addressHints(rows, choices),
       unplaced: list.rows.reduce((n, row) => n + (row.isUnplaced ? 1 : 0), 0),
       encoding: list.encoding,
       encodingConfidence: list.encodingConfidence,
@@ -169,6 +203,23 @@ export class DraftWork {
         .map(([name, count]) => ({ name, count })),
       merge: countsOf(merge),
     };
+  }
+
+  /** What the addresses leave open. */
+  #addressHints(rows: readonly UnderstoodRow[], choices: DraftChoices): Pick<DraftSummary, 'plainNumbers' | 'counting'> {
+    const unread = rows.flatMap(({ tag, cells }) => (tag === null && cells.address ? [cells.address] : []));
+    const places = rows.flatMap(({ tag, cells }) =>
+      tag && cells.address ? [{ address: cells.address, canonical: tag.canonical, type: tag.type }] : [],
+    );
+    return {
+      plainNumbers: choices.plainNumbers === undefined ? unread.filter((text) => plainNumber(text) !== null).length : 0,
+      counting: choices.countsFrom === undefined ? countingSign(unread, places, this.#others, this.#base) : null,
+    };
+  }
+
+  /** What the device counts from. */
+  get #base(): CountingBase {
+    return this.#device.dialect.countingBase === 0 ? 0 : 1;
   }
 
   /** What is right under a node of the tree of all rows that are understood. */
@@ -268,15 +319,6 @@ function typeWordsOf(list: AnyList, { typeWords }: DraftChoices): DraftSummary['
     .map(([word, { type, count }]) => ({ word, type, count }))
     .sort((a, b) => Number(a.type !== null) - Number(b.type !== null) || b.count - a.count)
     .slice(0, MOST_TYPE_WORDS);
-}
-
-/** What the addresses leave open. */
-function addressHints(rows: readonly UnderstoodRow[], choices: DraftChoices): Pick<DraftSummary, 'plainNumbers' | 'fromZero'> {
-  const unread = rows.flatMap(({ tag, cells }) => (tag === null && cells.address ? [cells.address] : []));
-  return {
-    plainNumbers: choices.plainNumbers === undefined ? unread.filter((text) => plainNumber(text) !== null).length : 0,
-    fromZero: choices.countsFrom === undefined ? (unread.find(countsFromZero) ?? '') : '',
-  };
 }
 
 function countsOf(merge: ListMerge): MergeCounts {

@@ -2,6 +2,9 @@
  * Imports tag lists. A file becomes a draft, read in a thread of its own; a draft is looked at, corrected and decided on,
  * and then taken as one command, all or nothing, or discarded with nothing changed.
  */
+import type { CountingSign } from '@/core/taglist/countingSigns.ts';
+import type { OtherPlace } from './draftWork.ts';
+import type { CountingProbe } from './liveCounting.ts';
 import { v7 as uuid } from 'uuid';
 import type { Device, Link, Source } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
@@ -65,7 +68,7 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
   columns: [],
   typeWords: [],
   plainNumbers: 0,
-  fromZero: '',
+  counting: null,
   problems: [],
   rows: 0,
   good: 0,
@@ -83,6 +86,9 @@ const NAMES = 2000;
 interface Draft extends OpenDraft {
   /** Settles when the last reading has. */
   reading: Promise<void>;
+  readonly asksDevice: boolean;
+  /** What the device said of these addresses the last time it was asked. */
+  asked?: { readonly about: string; readonly said: Promise<CountingSign | null> };
 }
 
 export class ListService {
@@ -118,8 +124,9 @@ export class ListService {
   /**
    * Begins to read a file. What is wrong with it is told by its status.
    * @param bytes handed over: the caller has them no more
+   * @param asksDevice whether some of its values are compared with those of the device
    */
-  async open({ deviceId, fileName, sourceId }: NewDraft, bytes: Uint8Array): Promise<Result<DraftStatus>> {
+  async open({ deviceId, fileName, sourceId }: NewDraft, bytes: Uint8Array, asksDevice = true): Promise<Result<DraftStatus>> {
     const found = this.#device(deviceId);
     if (!found.ok) return found;
     const { device, link } = found.value;
@@ -127,7 +134,7 @@ export class ListService {
     const known = sourceId === null ? sources.find((s) => s.fileName === fileName) : sources.find((s) => s.id === sourceId);
     const source: Source = known ?? { id: sourceId ?? uuid(), deviceId, fileName, importedAt: '', rowCount: 0, versionId: null, choices: {} };
     const before = source.versionId === null ? null : await this.#store.packed(source.versionId);
-    const draft = this.#newDraft(source, { fileName, isNewSource: !known });
+    const draft = this.#newDraft(source, { fileName, isNewSource: !known }, asksDevice);
     const { thread } = draft;
     void this.#devices.programVersion(deviceId).then((deviceVersion) => (draft.status = { ...draft.status, deviceVersion }));
     draft.reading = this.#follow(draft, async () => {
@@ -135,16 +142,17 @@ export class ListService {
       const own = bytes.byteLength === bytes.buffer.byteLength ? (bytes as Uint8Array<ArrayBuffer>) : new Uint8Array(bytes);
       await thread.ask({ kind: 'open', bytes: own, device: { driver: link.driver, dialect: device.dialect }, before }, [own.buffer]);
       const told: Promise<unknown>[] = [];
-      let names: string[] = [];
-      for (const tag of this.#model.all('tag')) {
-        if (tag.sourceId === source.id) continue;
-        names.push(nameKey(tag.name));
+      let [names, places]: [string[], OtherPlace[]] = [[], []];
+      for (const { sourceId: own, deviceId: of, name, address, type } of this.#model.all('tag')) {
+        if (own === source.id) continue;
+        names.push(nameKey(name));
+        if (of === deviceId) places.push({ name, address, type });
         if (names.length < NAMES) continue;
-        told.push(thread.ask({ kind: 'taken', names }));
-        names = [];
+        told.push(thread.ask({ kind: 'others', names, places }));
+        [names, places] = [[], []];
         await nextTurn();
       }
-      await Promise.all([...told, thread.ask({ kind: 'taken', names }), this.#read(draft)]);
+      await Promise.all([...told, thread.ask({ kind: 'others', names, places }), this.#read(draft)]);
     });
     return ok(draft.status);
   }
@@ -179,7 +187,7 @@ export class ListService {
     return ok(draft.status);
   }
 
-  #newDraft(source: Source, { fileName, isNewSource }: Pick<DraftStatus, 'fileName' | 'isNewSource'>): Draft {
+  #newDraft(source: Source, { fileName, isNewSource }: Pick<DraftStatus, 'fileName' | 'isNewSource'>, asksDevice = false): Draft {
     // The oldest makes room: a page that was left open must not keep others out.
     if (this.#drafts.size >= MAX_DRAFTS) this.discard([...this.#drafts.keys()][0] ?? '');
     const id = uuid();
@@ -209,6 +217,7 @@ export class ListService {
       choices: source.choices,
       comparedWith: source.versionId,
       reading: Promise.resolve(),
+      asksDevice,
     };
     this.#drafts.set(id, draft);
     return draft;
@@ -303,7 +312,7 @@ export class ListService {
 
   /** A whole list in one call, for scripts: every row is stored, or none. */
   async commit({ commandId, sourceId, deviceId, fileName, text }: ListCommit, origin = 'engineer'): Promise<Result<Applied>> {
-    const opened = await this.open({ deviceId, fileName, sourceId }, new TextEncoder().encode(text));
+    const opened = await this.open({ deviceId, fileName, sourceId }, new TextEncoder().encode(text), false);
     if (!opened.ok) return opened;
     const { id } = opened.value;
     await this.#drafts.get(id)?.reading;
@@ -328,9 +337,24 @@ export class ListService {
 
   async #read(draft: Draft): Promise<void> {
     const read = await draft.thread.ask<Result<DraftSummary>>({ kind: 'read', choices: draft.choices });
-    draft.status = read.ok
-      ? { ...draft.status, phase: 'ready', summary: read.value, problem: null }
-      : { ...draft.status, phase: 'failed', summary: null, problem: read.problem };
+    if (!read.ok) {
+      draft.status = { ...draft.status, phase: 'failed', summary: null, problem: read.problem };
+      return;
+    }
+    const counting = (await this.#askDevice(draft)) ?? read.value.counting;
+    draft.status = { ...draft.status, phase: 'ready', summary: { ...read.value, counting }, problem: null };
+  }
+
+  /** Values that are there say more than the numbers alone. Asked again only about other addresses. */
+  async #askDevice(draft: Draft): Promise<CountingSign | null> {
+    const found = this.#device(draft.source.deviceId);
+    if (!draft.asksDevice || !found.ok) return null;
+    const probes = await draft.thread.ask<readonly CountingProbe[]>({ kind: 'countingProbes' });
+    if (probes.length === 0) return null;
+    const about = JSON.stringify(probes);
+    draft.status = { ...draft.status, doing: 'Comparing with the device', part: 1 };
+    if (draft.asked?.about !== about) draft.asked = { about, said: this.#devices.countingSign(found.value, probes) };
+    return draft.asked.said;
   }
 
   /** A thread that ends before its time was discarded, or its list was too much for it. */

@@ -79,7 +79,7 @@ export function ListsBench() {
       summary.unplaced > 0 ||
       summary.encodingConfidence < 0.7 ||
       summary.plainNumbers > 0 ||
-      summary.fromZero !== '' ||
+      summary.counting !== null ||
       summary.typeWords.some((w) => w.type === null) ||
       summary.columns.some((c) => c.key && c.confidence < 0.7));
   const shows = panel ?? (isUnsure ? 'reading' : 'none');

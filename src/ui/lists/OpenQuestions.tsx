@@ -1,6 +1,7 @@
 'use client';
 /** What a list leaves open and only the engineer knows: words for types, plain numbers, what numbers count from. */
 import type { AddressRule } from '@/core/taglist/addressRule.ts';
+import { countingSignInWords } from '@/core/taglist/countingSigns.ts';
 import type { DraftChoices, DraftSummary } from '@/core/taglist/draft.ts';
 import { DATA_TYPE_NAMES } from '@/core/value/dataType.ts';
 
@@ -14,10 +15,10 @@ interface OpenQuestionsProps {
 const SHOWN = 12;
 
 export function OpenQuestions({ summary, choices, isBusy, onChange }: OpenQuestionsProps) {
-  const { typeWords, plainNumbers, fromZero } = summary;
+  const { typeWords, plainNumbers, counting } = summary;
   const rule = (changed: AddressRule): void => onChange(changed);
   const asksNumbers = plainNumbers > 0 || choices.plainNumbers !== undefined;
-  const asksBase = fromZero !== '' || choices.countsFrom !== undefined || choices.plainNumbers !== undefined;
+  const asksBase = counting !== null || choices.countsFrom !== undefined || choices.plainNumbers !== undefined;
   if (!asksNumbers && !asksBase && typeWords.length === 0) return null;
   return (
     <div className="flex flex-col gap-2" data-questions>
@@ -40,8 +41,8 @@ export function OpenQuestions({ summary, choices, isBusy, onChange }: OpenQuesti
             </label>
           ) : null}
           {asksBase ? (
-            <label className={`flex items-center gap-2 ${fromZero ? 'is-look' : ''}`}>
-              {fromZero ? `${fromZero} can only be read when the list counts from 0. Numbers count from` : 'Numbers of this list count from'}
+            <label className={`flex items-center gap-2 ${counting ? 'is-look' : ''}`}>
+              {counting ? `${countingSignInWords(counting)}. Numbers count from` : 'Numbers of this list count from'}
               <select
                 aria-label="What numbers of the list count from"
                 className="select select-xs w-40"

@@ -1,0 +1,53 @@
+/**
+ * What is kept of the past. The change log keeps its newest changes, and undo reaches back as far. Of each list the newest
+ * versions stay, with the one it stands at and all that undo or redo can lead to. Writes and proofs are always kept.
+ */
+import type { Database } from './database.ts';
+import type { Statement } from './protocol.ts';
+
+export interface Kept {
+  /** Changes in the log. */
+  readonly changes: number;
+  /** Versions of each list; of a list that was removed, none but those that undo can lead to. */
+  readonly versions: number;
+}
+export const KEPT: Kept = { changes: 2000, versions: 20 };
+
+/** Removes what is past that. @param packsInUse those in which anything still lies */
+export async function prune(database: Database, packsInUse: Iterable<string>, kept = KEPT): Promise<void> {
+  const removed = await database.transaction([...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse)]);
+  // The database takes room that was given back only once it is told so.
+  if (removed.some((rows) => rows.length > 0)) await database.vacuum(['change_log', 'list_versions', 'packs', 'unpacked']);
+}
+
+function changesBefore({ changes }: Kept): readonly Statement[] {
+  return [
+    { sql: 'delete from change_log where seq <= (select seq from change_log order by seq desc offset $1 limit 1) returning seq', params: [changes] },
+  ];
+}
+
+function versionsBefore({ versions }: Kept): readonly Statement[] {
+  return [
+    {
+      sql: `delete from list_versions v
+            where not exists (select 1 from sources s where s.version_id = v.id)
+              and not exists (select 1 from change_log c where c.state <> 'dropped' and (c.version_ids is null or v.id = any (c.version_ids)))
+              and (not exists (select 1 from sources s where s.id = v.source_id)
+                or $1 <= (select count(*) from list_versions n where n.source_id = v.source_id and (n.at, n.id) > (v.at, v.id)))
+            returning id`,
+      params: [versions],
+    },
+  ];
+}
+
+function unusedPacks(packsInUse: Iterable<string>): readonly Statement[] {
+  return [
+    {
+      sql: `delete from packs where id <> all ($1::uuid[])
+              and not exists (select 1 from change_log where pack_id = packs.id)
+              and not exists (select 1 from list_versions where pack_id = packs.id)
+            returning id`,
+      params: [`{${[...packsInUse].join(',')}}`],
+    },
+  ];
+}
