@@ -1,5 +1,8 @@
-/** Long work in slices: between them everything else gets its turn, so that no reading of a controller has to wait. */
-const SLICE_MS = 5;
+/**
+ * Long work in slices: between them everything else gets its turn, so that no reading of a controller has to wait. Of
+ * several long works one has its slice in each turn of the loop.
+ */
+const SLICE_MS = 3;
 
 export async function inSlices<T>(steps: Generator<void, T>): Promise<T> {
   let begun = performance.now();
@@ -7,10 +10,24 @@ export async function inSlices<T>(steps: Generator<void, T>): Promise<T> {
     const step = steps.next();
     if (step.done) return step.value;
     if (performance.now() - begun > SLICE_MS) {
-      await nextTurn();
+      await ownTurn();
       begun = performance.now();
     }
   }
+}
+
+/** Long works that wait for a turn, the first come first. */
+const waiting: (() => void)[] = [];
+
+function ownTurn(): Promise<void> {
+  return new Promise((resolve) => {
+    if (waiting.push(resolve) === 1) soon(nextOfWaiting);
+  });
+}
+
+function nextOfWaiting(): void {
+  waiting.shift()?.();
+  if (waiting.length > 0) soon(nextOfWaiting);
 }
 
 /** The steps at once, where there are few. */

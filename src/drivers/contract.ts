@@ -84,7 +84,7 @@ export interface DriverDescription {
   /** The serial line that a link leads over, null for none. */
   line?(link: Settings): { readonly words: string; readonly silenceMs: number } | null;
   /** How the frames of the trace travelled, for a capture file; and how an analyser is told to read them. */
-  capture?(link: Settings): { readonly way: Encapsulation; readonly reading: string };
+  capture?(link: Settings): { readonly encapsulation: Encapsulation; readonly reading: string };
 }
 
 /** One request of a read plan before it is sent. */

@@ -288,9 +288,21 @@ export class DeviceRunner {
     for (const { periodMs, begunAt, everyMs, tags } of this.#groups) {
       if (begunAt === null || this.#isPaused) continue;
       const everyNow = Math.max(everyMs, now - begunAt);
-      if (everyNow > freshForMs(periodMs)) this.#live.outdate(tags.keys(), now, slowInWords({ askedMs: periodMs, everyMs: everyNow }));
+      if (everyNow <= freshForMs(periodMs)) continue;
+      const outdating = this.#outdating(tags, now, slowInWords({ askedMs: periodMs, everyMs: everyNow }));
+      if (tags.size <= AT_ONCE) atOnce(outdating);
+      else void inSlices(outdating);
     }
     this.#cancelAges = this.#clock.after(AGE_EVERY_MS, () => this.#lookAtAges());
+  }
+
+  /** As of a moment: what arrives meanwhile is younger. */
+  *#outdating(tags: ReadonlyMap<string, ScannedTag>, now: number, why: string): Generator<void, void> {
+    let done = 0;
+    for (const tagId of tags.keys()) {
+      if (!this.#isClosed && this.#tags.has(tagId)) this.#live.outdate(tagId, now, why);
+      if (++done % STEP === 0) yield;
+    }
   }
 
   /** @param asked the tag as it was when its value was asked for */

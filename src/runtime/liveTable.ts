@@ -157,13 +157,11 @@ export class LiveTable {
     this.#put(newest, signal, followWire(signal.def, wire, notes), wire, notes, newest.at, newest.roundTripMs);
   }
 
-  /** Values of these tags that have grown too old are no longer good; the same news is not told twice. */
-  outdate(tagIds: Iterable<string>, now: number, why: string): void {
-    for (const tagId of tagIds) {
-      const newest = this.#newest.get(tagId);
-      if (newest?.signal && newest.wire && now - newest.at > newest.freshForMs && newest.notes.overdue === undefined)
-        this.reinterpret(tagId, newest.signal, { overdue: why });
-    }
+  /** Where a value has grown too old it is no longer good; the same news is not told twice. */
+  outdate(tagId: string, now: number, why: string): void {
+    const newest = this.#newest.get(tagId);
+    if (newest?.signal && newest.wire && now - newest.at > newest.freshForMs && newest.notes.overdue === undefined)
+      this.reinterpret(tagId, newest.signal, { overdue: why });
   }
 
   /** A tag that is new, or reads something else from now on. */

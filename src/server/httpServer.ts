@@ -2,13 +2,17 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
 import type { Services } from '@/services/services.ts';
-import { LIVE_PATH, type LiveChannel } from './liveChannel.ts';
-import { remoteHosts, remoteVerdict, sessionToken } from './remoteGuard.ts';
+import { LIVE_PATH, plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
+import type { LiveChannel } from './liveChannel.ts';
+import { remoteHosts, sessionToken } from './remoteGuard.ts';
 import { refuse, securityHeaders } from './requestGuard.ts';
 
 /** What route handlers are told of the asker; never taken from outside. */
 const FROM = 'x-mill-latch-from';
 const PEER = 'x-mill-latch-peer';
+/** Only there for another machine: what it may do, `none` before it has joined. */
+const REMOTE = 'x-mill-latch-remote';
+const METHODS: ReadonlySet<string> = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE']);
 
 export interface HttpOptions {
   readonly port: number;
@@ -33,22 +37,28 @@ export function httpServer(options: HttpOptions): Server {
     for (const [name, value] of headers) response.setHeader(name, value);
     const refusal = refuse(request, hosts());
     if (refusal) return problem(response, 403, refusal, 'foreign');
+    const method = request.method ?? '';
+    if (!METHODS.has(method)) return problem(response, 405, `Nothing here is done by ${method.slice(0, 20)}.`, 'method');
+    const path = plainPath(request.url ?? '');
+    if (path === null) return problem(response, 400, 'The path of the request is not plain.', 'path');
     const peer = peerOf(request);
     if (remote) {
-      const verdict = remoteVerdict(request, peer);
+      const verdict = remoteVerdict(method, path, peer);
       if (verdict.kind === 'redirect') {
         response.writeHead(303, { location: verdict.to }).end();
         return;
       }
       if (verdict.kind === 'refuse') return problem(response, verdict.status, verdict.why, 'not-here');
     }
+    if (remote) request.headers[REMOTE] = peer?.rights ?? 'none';
+    else delete request.headers[REMOTE];
     request.headers[FROM] = request.socket.remoteAddress ?? '';
     if (peer) request.headers[PEER] = peer.id;
     else delete request.headers[PEER];
     void handle(request, response);
   });
   server.on('upgrade', (request, socket, head) => {
-    const isLive = request.url?.split('?')[0] === LIVE_PATH;
+    const isLive = plainPath(request.url ?? '') === LIVE_PATH;
     const peer = peerOf(request);
     const isRefused = refuse(request, hosts()) !== null || (isLive && request.headers.origin === undefined);
     if (isRefused || (remote && !(isLive && peer))) socket.end('HTTP/1.1 403 Forbidden\r\nconnection: close\r\n\r\n');

@@ -15,7 +15,6 @@ import type { DrawnText } from '@/services/checkService.ts';
 import { liveSample } from '@/services/liveSample.ts';
 import type { Services } from '@/services/services.ts';
 
-export const LIVE_PATH = '/api/v1/live';
 const BATCH_MS = 50;
 /** Batches that a page may leave unacknowledged before it gets no more. */
 const UNACKNOWLEDGED = 2;

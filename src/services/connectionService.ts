@@ -2,7 +2,7 @@
 import { networkInterfaces } from 'node:os';
 import { ValidationError } from 'yup';
 import type { DialectTrial } from '@/core/live/dialectTrial.ts';
-import type { Ways } from '@/core/live/ways.ts';
+import type { LocalPorts } from '@/core/live/localPorts.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, NO_VALUE_TEXT } from '@/core/signal.ts';
 import type { Settings, Sink, TestStage } from '@/drivers/contract.ts';
@@ -33,7 +33,7 @@ export class ConnectionService {
   }
 
   /** What a link can be set to on this machine. */
-  async ways(): Promise<Ways> {
+  async localPorts(): Promise<LocalPorts> {
     const serialPorts = (await listSerialPorts()).map(({ path, label }) => ({ value: path, label }));
     const adapters = Object.entries(networkInterfaces()).map(([name, addresses]) => ({
       value: name,

@@ -5,6 +5,7 @@
  * when the line is cut needs a watchdog of its own.
  */
 import { v7 as uuid } from 'uuid';
+import { nextTurn } from '@/core/inSlices.ts';
 import { fail, type Result } from '@/core/result.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { HOLD_SIGN_MS, HOLD_SILENCE_MS } from '@/core/live/messages.ts';
@@ -14,6 +15,9 @@ import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
 import type { PreparedWrite, Writer } from '@/runtime/writer.ts';
 import type { WriteService } from './writeService.ts';
+
+/** Changes that are looked at in one turn. */
+const SLICE = 2000;
 
 interface Held {
   readonly tag: Tag;
@@ -153,8 +157,10 @@ export class HoldService {
   async beforeChange(changes: readonly PlannedChange[]): Promise<() => void> {
     // Of thousands of changes only those matter that change what there is; nothing new is held yet.
     const ids = new Set<string>();
-    for (const { kind, id, before } of changes)
+    for (const [at, { kind, id, before }] of changes.entries()) {
       if (kind === 'scale' || (before !== null && (kind === 'tag' || kind === 'device' || kind === 'link'))) ids.add(id);
+      if (at % SLICE === SLICE - 1) await nextTurn();
+    }
     if (ids.size === 0) return () => undefined;
     this.#changing.add(ids);
     await this.#releasing(

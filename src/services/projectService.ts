@@ -16,7 +16,8 @@ import { SET_UP, type LogEntry, type NextChange, type ProjectStore } from '@/sto
 const LARGE = 200;
 /** Changes that are taken over in one step. */
 const STEP = 50;
-const SLICE = 5000;
+/** Changes that are looked at in one step. */
+const SLICE = 100;
 /** Changes between two looks for what is no longer kept. */
 const PRUNE_EVERY = 100;
 
@@ -93,7 +94,7 @@ export class ProjectService {
       if (!planned.ok) return planned;
       const problem = brought ? await inSlices(this.#model.refusing(brought.entities, planned.value)) : null;
       if (problem) return { ok: false, problem };
-      const changes = brought ? await withAll(planned.value, brought.entities, true) : planned.value;
+      const changes = brought ? await inSlices(withAll(planned.value, brought.entities, true)) : planned.value;
       const stored = await more;
       const made = await this.#beforeChange(planned.value);
       try {
@@ -109,16 +110,18 @@ export class ProjectService {
   }
 
   /** Undoes the last change that stands, or redoes the last one undone. Writes to devices and proofs are not changes. */
-  step(way: 'undo' | 'redo'): Promise<Result<Applied>> {
+  step(direction: 'undo' | 'redo'): Promise<Result<Applied>> {
     return this.#inTurn(async () => {
-      const entry = await this.#store.next(way);
-      if (!entry) return fail(`nothing-to-${way}`, `There is nothing to ${way}.`);
-      const changes = entry.changes.map((c) => (way === 'undo' ? { ...c, before: c.after, after: c.before } : c));
-      const all = await withAll(changes, way === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), way === 'redo');
+      const entry = await this.#store.next(direction);
+      if (!entry) return fail(`nothing-to-${direction}`, `There is nothing to ${direction}.`);
+      const changes = entry.changes.map((c) => (direction === 'undo' ? { ...c, before: c.after, after: c.before } : c));
+      const all = await inSlices(
+        withAll(changes, direction === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), direction === 'redo'),
+      );
       const made = await this.#beforeChange(all);
       try {
-        await this.#store.commitAgain(entry, way, changes);
-        return ok(await this.#apply(`${way}: ${entry.label}`, all));
+        await this.#store.commitAgain(entry, direction, changes);
+        return ok(await this.#apply(`${direction}: ${entry.label}`, all));
       } finally {
         made();
       }
@@ -190,11 +193,11 @@ export class ProjectService {
 }
 
 /** The changes with what was brought packed: it came, or is gone again. */
-async function withAll(changes: readonly PlannedChange[], entities: Iterable<PackedEntity>, came: boolean): Promise<readonly PlannedChange[]> {
+function* withAll(changes: readonly PlannedChange[], entities: Iterable<PackedEntity>, came: boolean): Generator<void, readonly PlannedChange[]> {
   const all = [...changes];
   for (const { kind, entity } of entities) {
     all.push({ kind, id: entity.id, before: came ? null : entity, after: came ? entity : null });
-    if (all.length % SLICE === 0) await nextTurn();
+    if (all.length % SLICE === 0) yield;
   }
   return all;
 }

@@ -54,7 +54,7 @@ export class SimulationService {
     if (!config.ok) return config;
     const running = await this.#start(config.value).catch((error: unknown) => (error instanceof Error ? error : new Error(String(error))));
     if (running instanceof Error) return fail('no-simulation', `The simulation did not start: ${running.message}`, 'Look at the log of the server.');
-    const way = {
+    const simulated = {
       driver: config.value.form === 'tcp' ? 'modbus-tcp' : 'modbus-gateway',
       settings:
         config.value.form === 'tcp'
@@ -71,7 +71,7 @@ export class SimulationService {
         id: uuid(),
         label: `link ${link.name} leads to a simulation`,
         changes: [
-          { kind: 'link', id: linkId, set: { ...way, real } },
+          { kind: 'link', id: linkId, set: { ...simulated, real } },
           ...devices.map((d) => ({ kind: 'device' as const, id: d.id, set: { witnessUrl } })),
         ],
       },

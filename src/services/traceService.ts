@@ -29,7 +29,7 @@ export class TraceService {
     if (form === 'pcap') {
       const capture = driver.capture?.(link.settings);
       if (!capture) return fail('no-capture', 'Frames of this protocol have no form that an analyser reads.', 'Export them as text.');
-      return ok({ bytes: pcapOf(frames, capture.way), fileName: `${name}.pcap`, type: 'application/vnd.tcpdump.pcap' });
+      return ok({ bytes: pcapOf(frames, capture.encapsulation), fileName: `${name}.pcap`, type: 'application/vnd.tcpdump.pcap' });
     }
     let before: number | null = null;
     const lines = frames.map((frame) => {

@@ -139,16 +139,16 @@ export class ProjectStore {
   }
 
   /** The change that undo or redo would take next. */
-  async next(way: 'undo' | 'redo'): Promise<NextChange | null> {
+  async next(direction: 'undo' | 'redo'): Promise<NextChange | null> {
     const sql =
-      way === 'undo'
+      direction === 'undo'
         ? `select seq, label, packed, pack_id from change_log where state = 'done' and origin <> $1 order by seq desc limit 1`
         : `select seq, label, packed, pack_id from change_log where state = 'undone' and origin <> $1 order by seq asc limit 1`;
     const row = (await this.#database.query(sql, [SET_UP]))[0];
     if (!row) return null;
     const packId = typeof row.pack_id === 'string' ? row.pack_id : null;
-    const brought = packId === null ? null : way === 'redo' ? await this.#packs.read(this.#database, packId) : { id: packId, entities: [] };
-    const members = packId !== null && way === 'undo' ? await this.#packs.members(this.#database, packId) : [];
+    const brought = packId === null ? null : direction === 'redo' ? await this.#packs.read(this.#database, packId) : { id: packId, entities: [] };
+    const members = packId !== null && direction === 'undo' ? await this.#packs.members(this.#database, packId) : [];
     const entry = { seq: Number(row.seq), label: String(row.label), pack: brought, members };
     if (typeof row.packed === 'string') return { ...entry, changes: (await unpack<StoredChange>(row.packed)).map(filled) };
     // A row a change: entries of older versions have thousands in one, and rows come in portions.
@@ -160,15 +160,15 @@ export class ProjectStore {
   }
 
   /** Writes the state that an undo or redo leads to, and marks the entry. */
-  async commitAgain({ seq, pack: brought, members }: NextChange, way: 'undo' | 'redo', changes: readonly StoredChange[]): Promise<void> {
+  async commitAgain({ seq, pack: brought, members }: NextChange, direction: 'undo' | 'redo', changes: readonly StoredChange[]): Promise<void> {
     await this.#database.transaction([
       ...this.#packs.unpacking(changes),
       ...(await inSlices(statementsOf(changes))),
-      ...(brought ? this.#packs.switching(brought.id, way === 'redo') : []),
-      { sql: 'update change_log set state = $1 where seq = $2', params: [way === 'undo' ? 'undone' : 'done', seq] },
+      ...(brought ? this.#packs.switching(brought.id, direction === 'redo') : []),
+      { sql: 'update change_log set state = $1 where seq = $2', params: [direction === 'undo' ? 'undone' : 'done', seq] },
     ]);
     this.#packs.forget(changes);
-    if (brought) await (way === 'redo' ? this.#packs.remember(brought) : this.#packs.forgetAll(members));
+    if (brought) await (direction === 'redo' ? this.#packs.remember(brought) : this.#packs.forgetAll(members));
   }
 
   async history(limit: number): Promise<readonly LogEntry[]> {

@@ -2,6 +2,7 @@
  * What is kept of the past. The change log keeps its newest changes, and undo reaches back as far. Of each list the newest
  * versions stay, with the one it stands at and all that undo or redo can lead to. Writes and proofs are always kept.
  */
+import { CHANGES_KEPT, VERSIONS_KEPT } from '@/core/project/kept.ts';
 import type { Database } from './database.ts';
 import type { Statement } from './protocol.ts';
 
@@ -11,7 +12,7 @@ export interface Kept {
   /** Versions of each list; of a list that was removed, none but those that undo can lead to. */
   readonly versions: number;
 }
-export const KEPT: Kept = { changes: 2000, versions: 20 };
+const KEPT: Kept = { changes: CHANGES_KEPT, versions: VERSIONS_KEPT };
 
 /** Removes what is past that. @param packsInUse those in which anything still lies */
 export async function prune(database: Database, packsInUse: Iterable<string>, kept = KEPT): Promise<void> {

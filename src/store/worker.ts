@@ -1,7 +1,13 @@
 /** The thread that holds PGlite: statements of the database must never hold up the engine's loop. */
 import { PGlite } from '@electric-sql/pglite';
+import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
 import type { Statement, WorkerReply, WorkerRequest } from './protocol.ts';
+
+const NICE = 5;
+
+// On Linux this is the priority of the calling thread alone: where cores are few, the engine's loop goes first.
+if (process.platform === 'linux') setPriority(NICE);
 
 const port = parentPort;
 if (!port) throw new Error('The store worker must be started as a worker thread.');

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import type { Peer } from '@/core/live/network.ts';
-import { remoteHosts, remoteVerdict, sessionToken } from '@/server/remoteGuard.ts';
+import { plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
+import { remoteHosts, sessionToken } from '@/server/remoteGuard.ts';
 import { NetworkService } from '@/services/networkService.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { Database } from '@/store/database.ts';
@@ -98,7 +99,9 @@ describe('what another machine may ask for', () => {
   const writer: Peer = { ...reader, rights: 'write' };
   const tag = '01a20bcf-0000-7000-8000-000000000001';
   const ask = (method: string, url: string, peer: Peer | null): string => {
-    const verdict = remoteVerdict({ method, url }, peer);
+    const path = plainPath(url);
+    if (path === null) return '400';
+    const verdict = remoteVerdict(method, path, peer);
     return verdict.kind === 'refuse' ? String(verdict.status) : verdict.kind === 'redirect' ? verdict.to : 'pass';
   };
   test.each<readonly [string, string, string, string, string]>([
@@ -120,7 +123,8 @@ describe('what another machine may ask for', () => {
     ['GET', '/api/v1/network', '401', '403', '403'],
     ['POST', '/api/v1/network/code', '401', '403', '403'],
     ['GET', '/api/v1/links/1/frames', '401', '403', '403'],
-    ['GET', '/_next/../api/v1/network', '/join', '/panel', '/panel'],
+    ['GET', '/_next/../api/v1/network', '400', '400', '400'],
+    ['GET', '/_next/static/../../api/v1/project-file', '400', '400', '400'],
   ])('%s %s: nobody %s, a reader %s, a writer %s', (method, url, nobody, reads, writes) => {
     expect([ask(method, url, null), ask(method, url, reader), ask(method, url, writer)]).toEqual([nobody, reads, writes]);
   });

@@ -30,6 +30,8 @@ export interface ReadCost {
 
 /** On a network a request costs as much as hundreds of registers: as few requests as can be. */
 const FEWEST_REQUESTS: ReadCost = { perRequest: 1, perAddress: 1e-6 };
+/** Requests that are put together in one step. */
+const REQUESTS = 20;
 
 export interface PlannedRequest {
   readonly start: number;
@@ -60,11 +62,11 @@ export function* planningReads(spans: readonly Span[], limits: PlanLimits): Gene
   const { maxCount, maxGap, cost = FEWEST_REQUESTS } = limits;
   const torn: { span: number; pieces: Span[] }[] = [];
   const whole: number[] = [];
-  spans.forEach(({ start, count }, index) => {
+  for (const [index, { start, count }] of spans.entries()) {
+    if (index % STEP === STEP - 1) yield;
     if (count > maxCount) torn.push({ span: index, pieces: cut(start, count, maxCount) });
     else whole.push(index);
-  });
-  yield;
+  }
   const sorted = yield* sorting(whole, (a, b) => at(spans, a).start - at(spans, b).start || at(spans, b).count - at(spans, a).count);
   // Ends grow with starts from here on: what lies inside another goes where the other goes.
   const starts: number[] = [];
@@ -88,6 +90,7 @@ export function* planningReads(spans: readonly Span[], limits: PlanLimits): Gene
     const first = from[end] ?? 0;
     const start = starts[first] ?? 0;
     requests.push({ start, count: (ends[end - 1] ?? 0) - start, spans: members.slice(first, end).flat() });
+    if (requests.length % REQUESTS === 0) yield;
   }
   return { requests: requests.reverse(), torn };
 }

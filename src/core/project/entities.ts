@@ -37,7 +37,7 @@ export interface Link {
   /** Which driver speaks on it. */
   readonly driver: string;
   readonly settings: Readonly<Record<string, unknown>>;
-  /** The way to the machine while the link leads to a simulation of it; null while it leads there. */
+  /** How the machine is reached while the link leads to a simulation of it; null while it leads there. */
   readonly real: RealWay | null;
 }
 export interface RealWay {
@@ -182,7 +182,12 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
     id: id().defined(),
     name: name('The project').defined(),
     dialects: array()
-      .of(object({ name: name('The dialect').defined(), settings: settings().defined() }).noUnknown(true, 'A saved dialect has no such field.'))
+      .of(
+        object({ name: name('The set of protocol options').defined(), settings: settings().defined() }).noUnknown(
+          true,
+          'A saved set of protocol options has no such field.',
+        ),
+      )
       .max(60, 'At most 60 dialects can be saved.')
       .test('once', 'Two saved dialects have the same name.', (all) => new Set(all?.map((d) => d.name.toLowerCase())).size === (all?.length ?? 0))
       .defined(),
@@ -193,7 +198,7 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
     driver: words('The driver', 40).min(1).defined(),
     settings: settings().defined(),
     real: object({ driver: words('The driver', 40).min(1).defined(), settings: settings().defined() })
-      .noUnknown(true, 'The real way of a link has no such field.')
+      .noUnknown(true, 'The real connection of a link has no such field.')
       .nullable()
       .defined()
       .default(null),

@@ -20,7 +20,7 @@ function isSplit(value: unknown): boolean {
   const { column, at, parts, widths, pattern, ...rest } = value as Record<string, unknown>;
   const isCount = (n: unknown, min: number, max: number): boolean => typeof n === 'number' && Number.isInteger(n) && n >= min && n <= max;
   if (!isCount(column, 0, MAX_COLUMNS - 1) || Object.keys(rest).length > 0) return false;
-  if ([at, widths, pattern].filter((way) => way !== undefined).length !== 1) return false;
+  if ([at, widths, pattern].filter((given) => given !== undefined).length !== 1) return false;
   if (at !== undefined) return typeof at === 'string' && at.length >= 1 && at.length <= 20 && (parts === undefined || isCount(parts, 2, MOST_PARTS));
   if (parts !== undefined) return false;
   if (widths !== undefined)

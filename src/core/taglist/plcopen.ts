@@ -63,8 +63,8 @@ export function parsePlcOpen(text: string): Declarations {
       if (resource.name === 'resource') variables.push(...globals(resource, resource.attributes.name ?? '', problems));
   }
   const marked = variables.map((variable) => {
-    const way = access.get(variable.name.toLowerCase());
-    return way ? { ...variable, access: way, isForPanel: true } : variable;
+    const allowed = access.get(variable.name.toLowerCase());
+    return allowed ? { ...variable, access: allowed, isForPanel: true } : variable;
   });
   return { types, variables: marked, problems: problems.slice(0, MAX_PROBLEMS), version: child(root, 'contentHeader')?.attributes.version ?? '' };
 }

@@ -19,18 +19,18 @@ const USER0 = 147;
 const OURS = { mac: [2, 0, 0, 0, 0, 1], ip: [192, 0, 2, 1], port: 50_000 };
 const THEIRS = { mac: [2, 0, 0, 0, 0, 2], ip: [192, 0, 2, 2] };
 
-export function pcapOf(frames: readonly CapturedFrame[], way: Encapsulation): Uint8Array {
+export function pcapOf(frames: readonly CapturedFrame[], encapsulation: Encapsulation): Uint8Array {
   const header = new DataView(new ArrayBuffer(24));
   header.setUint32(0, 0xa1b2c3d4);
   header.setUint16(4, 2);
   header.setUint16(6, 4);
   header.setUint32(16, 65_535);
-  header.setUint32(20, way.kind === 'serial' ? USER0 : ETHERNET);
+  header.setUint32(20, encapsulation.kind === 'serial' ? USER0 : ETHERNET);
   const parts: Uint8Array[] = [new Uint8Array(header.buffer)];
   // Bytes sent so far by each side: where the next segment begins.
   const sequence = { sent: 1, received: 1 };
   for (const { at, direction, bytes } of frames) {
-    const packet = way.kind === 'serial' ? bytes : wrapped(bytes, direction, way, sequence);
+    const packet = encapsulation.kind === 'serial' ? bytes : wrapped(bytes, direction, encapsulation, sequence);
     sequence[direction] += bytes.length;
     const record = new DataView(new ArrayBuffer(16));
     record.setUint32(0, Math.floor(at / 1000));

@@ -147,11 +147,11 @@ const ADDRESS_HELP = `- *Unit*: the number of the device on its line or behind i
 - *Addresses*: \`40018\` as manuals print them, counted from 1 by the standard, or \`HR17\`, counted from 0 as on the wire. Both name the same register.
 - *Orders*: a value of two or four registers comes with its high word first (ABCD) or last (CDAB), and some devices swap bytes too. When a value is far off, try the other orders first.`;
 
-type Way = Pick<DriverDescription, 'id' | 'label' | 'summary' | 'linkSettings' | 'target' | 'help' | 'capture'> & {
+type Access = Pick<DriverDescription, 'id' | 'label' | 'summary' | 'linkSettings' | 'target' | 'help' | 'capture'> & {
   readonly form: (link: Settings) => FrameForm;
 };
 
-function describe({ form, ...access }: Way): DriverDescription {
+function describe({ form, ...access }: Access): DriverDescription {
   return {
     ...access,
     dissect: (link, direction, bytes) => dissect(form(link), direction, bytes),
@@ -196,7 +196,7 @@ export const modbusTcpDescription = describe({
   summary: 'Controllers, meters, drives and gateways on the network',
   linkSettings: hostSchema,
   form: () => 'tcp',
-  capture: (link) => ({ way: { kind: 'tcp', port: hostOf(link).port }, reading: `as Modbus/TCP (tcp.port==${hostOf(link).port})` }),
+  capture: (link) => ({ encapsulation: { kind: 'tcp', port: hostOf(link).port }, reading: `as Modbus/TCP (tcp.port==${hostOf(link).port})` }),
   target: (link) => hostTarget(hostOf(link)),
   help: `**Modbus TCP** reads and writes coils, discrete inputs, input registers and holding registers of a device at a host and port.
 
@@ -209,7 +209,7 @@ export const modbusUdpDescription = describe({
   summary: 'The frames of Modbus TCP in datagrams, for devices that offer it',
   linkSettings: hostSchema,
   form: () => 'tcp',
-  capture: (link) => ({ way: { kind: 'udp', port: hostOf(link).port }, reading: `as Modbus/UDP (udp.port==${hostOf(link).port})` }),
+  capture: (link) => ({ encapsulation: { kind: 'udp', port: hostOf(link).port }, reading: `as Modbus/UDP (udp.port==${hostOf(link).port})` }),
   target: (link) => `${hostTarget(hostOf(link))}/udp`,
   help: `**Modbus UDP** carries the frames of Modbus TCP in datagrams. A datagram may be lost: a read is then sent again, a write never.
 
@@ -222,7 +222,7 @@ export const modbusSerialDescription = describe({
   summary: 'RTU or ASCII frames on an RS-232 or RS-485 line of this machine',
   linkSettings: serialSchema,
   form: (link) => serialOf(link).form,
-  capture: () => ({ way: { kind: 'serial' }, reading: 'the user link type 147 (DLT_USER0) as Modbus RTU (mbrtu)' }),
+  capture: () => ({ encapsulation: { kind: 'serial' }, reading: 'the user link type 147 (DLT_USER0) as Modbus RTU (mbrtu)' }),
   target: (link) => `${serialOf(link).path} ${formatLine(serialOf(link))}`,
   help: `**Modbus on a serial port** reads and writes devices on an RS-485 or RS-232 line. One device is asked at a time.
 
@@ -238,7 +238,10 @@ export const modbusGatewayDescription = describe({
   summary: 'RTU or ASCII frames through a TCP connection to a serial server',
   linkSettings: gatewaySchema,
   form: (link) => gatewayOf(link).form,
-  capture: (link) => ({ way: { kind: 'tcp', port: gatewayOf(link).port }, reading: `as Modbus RTU (mbrtu) on tcp.port==${gatewayOf(link).port}` }),
+  capture: (link) => ({
+    encapsulation: { kind: 'tcp', port: gatewayOf(link).port },
+    reading: `as Modbus RTU (mbrtu) on tcp.port==${gatewayOf(link).port}`,
+  }),
   target: (link) => `${hostTarget(gatewayOf(link))} ${gatewayOf(link).form.toUpperCase()}`,
   help: `**Through a serial gateway** the frames of a serial line travel unchanged over TCP, as serial servers pass them on. A gateway that translates speaks Modbus TCP: use that instead.
 

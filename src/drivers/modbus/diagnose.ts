@@ -57,7 +57,7 @@ const CAUSES = {
     cause: 'It answers under another transaction number',
     remedy: 'Update its firmware; ask for one request at a time and close other programs on this connection.',
   },
-  stranger: { cause: 'It answers under another unit number', remedy: 'Use that number, or let the dialect take replies of any unit.' },
+  stranger: { cause: 'It answers under another unit number', remedy: 'Use that number, or let the protocol options take replies of any unit.' },
   service: { cause: 'Another service listens on this port', remedy: 'Compare the port with the manual; 502 is usual.' },
   serial: {
     cause: 'The gateway passes serial frames on without translating',

@@ -122,7 +122,7 @@ export class ModbusReadGroup implements ReadGroup {
 
   *#planning(): Generator<void, void> {
     const { dialect, line } = this.#access;
-    const members = this.#members.filter((m) => !this.#refused.has(m.key));
+    const members = this.#refused.size === 0 ? this.#members : this.#members.filter((m) => !this.#refused.has(m.key));
     const plan = yield* planningGroup(members, this.#isGapRefused ? { ...dialect, maxGap: 0 } : dialect, line);
     this.#requests = plan.requests;
     this.#torn = plan.torn;

@@ -212,7 +212,7 @@ export const dialectSettings = object({
         help: 'A program may keep the list of its tags in a file that function 20 reads, as a list in JSON (see the docs). 0 for none.',
       }),
     ),
-}).noUnknown(true, 'A Modbus dialect has no such setting.');
+}).noUnknown(true, 'Modbus has no such protocol option.');
 
 /** Settings with the defaults filled in; they were accepted by the schema before they were stored. Kept by object. */
 export function filled<T>(schema: { cast(settings: Settings): unknown }): (settings: Settings) => T {

@@ -37,6 +37,8 @@ export interface Line extends LineFormat {
 }
 
 const AREAS: readonly Area[] = ['HR', 'IR', 'CO', 'DI'];
+/** Members that are looked at in one step. */
+const STEP = 1000;
 const REQUEST_BYTES = 5;
 /** Null for a point whose address is none of this protocol. */
 export function memberOf({ key, canonical, type }: PointSpec, dialect: Pick<Dialect, 'wide'>): Member | null {
@@ -54,10 +56,11 @@ export function planGroup(all: readonly Member[], dialect: ReadLimits, line: Lin
 export function* planningGroup(all: readonly Member[], dialect: ReadLimits, line: Line | null): Generator<void, GroupPlan> {
   const requests: ReadRequest[] = [];
   const torn: TornRead[] = [];
+  const apart = yield* byAreaAndWidth(all);
   for (const area of AREAS)
     for (const registerBytes of [2, 4] as const) {
-      const members = all.filter((m) => m.address.area === area && m.registerBytes === registerBytes);
-      if (members.length === 0) continue;
+      const members = apart.get(`${area} ${registerBytes}`);
+      if (!members) continue;
       const most = isRegisterArea(area) ? Math.floor((dialect.maxRegisters * 2) / registerBytes) : dialect.maxBits;
       const cost = line ? { cost: costOn(line, isRegisterArea(area) ? registerBytes : 1 / 8) } : {};
       const plan = yield* planningReads(members, { maxCount: Math.max(1, most), maxGap: dialect.maxGap, ...cost });
@@ -69,6 +72,18 @@ export function* planningGroup(all: readonly Member[], dialect: ReadLimits, line
       for (const t of plan.torn) for (const member of pick(t.span)) torn.push({ member, pieces: t.pieces });
     }
   return { requests, torn };
+}
+
+function* byAreaAndWidth(all: readonly Member[]): Generator<void, ReadonlyMap<string, readonly Member[]>> {
+  const apart = new Map<string, Member[]>();
+  for (const [i, member] of all.entries()) {
+    if (i % STEP === STEP - 1) yield;
+    const key = `${member.address.area} ${member.registerBytes}`;
+    const own = apart.get(key);
+    if (own) own.push(member);
+    else apart.set(key, [member]);
+  }
+  return apart;
 }
 
 function costOn(line: Line, bytesPerAddress: number): ReadCost {

@@ -41,7 +41,9 @@ export function FindValue({ device, onClose }: { readonly device: Device; readon
     const type = parseDataType(candidate.type);
     const field = type.ok ? ORDER_FIELD[orderWidth(type.value) ?? 2] : undefined;
     const set = { dialect: { ...device.dialect, ...candidate.settings, ...(field ? { [field]: candidate.order } : {}) } };
-    const done = await change(`dialect of ${device.name} found by a value`, [{ kind: 'device', id: device.id, set, was: wasIn(device, set) }]);
+    const done = await change(`protocol options of ${device.name} found by a value`, [
+      { kind: 'device', id: device.id, set, was: wasIn(device, set) },
+    ]);
     if (done.ok) setUsed(candidate.key);
   };
   const isSecond = found !== null;

@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import type { FieldValues, UseFormReturn } from 'react-hook-form';
 import type { AnyObjectSchema } from 'yup';
 import type { FieldMeta } from '@/drivers/contract.ts';
-import type { Ways } from '@/core/live/ways.ts';
+import type { LocalPorts } from '@/core/live/localPorts.ts';
 import { call } from '../live/api.ts';
 import { Field } from '../parts/Field.tsx';
 import { errorAt } from '../parts/formErrors.ts';
@@ -88,17 +88,17 @@ export function SettingsFields<T extends FieldValues>({
 
 /** What this machine has: serial ports or network adapters. */
 function Suggestions({ id, kind }: { readonly id: string; readonly kind: 'serialPorts' | 'adapters' }) {
-  const [ways, setWays] = useState<Ways | null>(null);
+  const [ports, setPorts] = useState<LocalPorts | null>(null);
   useEffect(() => {
     const stop = new AbortController();
-    void call<Ways>('GET', '/ways', undefined, stop.signal).then((done) => {
-      if (done.ok && !stop.signal.aborted) setWays(done.value);
+    void call<LocalPorts>('GET', '/local-ports', undefined, stop.signal).then((done) => {
+      if (done.ok && !stop.signal.aborted) setPorts(done.value);
     });
     return () => stop.abort();
   }, []);
   return (
     <datalist id={id}>
-      {(ways?.[kind] ?? []).map(({ value, label }) => (
+      {(ports?.[kind] ?? []).map(({ value, label }) => (
         <option key={value} value={value}>
           {label}
         </option>

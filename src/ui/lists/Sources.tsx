@@ -1,6 +1,7 @@
 'use client';
 /** The lists that were imported, each with its versions and the way to import the next one. */
 import { useState } from 'react';
+import { VERSIONS_KEPT } from '@/core/project/kept.ts';
 import type { Source } from '@/core/project/entities.ts';
 import type { ListVersion } from '@/core/taglist/draft.ts';
 import { call } from '../live/api.ts';
@@ -136,6 +137,9 @@ function SourceRows({
                 </li>
               ))}
             </ul>
+            {versions && versions.length >= VERSIONS_KEPT ? (
+              <p className="quiet">The newest {VERSIONS_KEPT} versions are kept, and older ones that undo can lead back to.</p>
+            ) : null}
             {versions && versions.length > 1 ? (
               <button
                 type="button"

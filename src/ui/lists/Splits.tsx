@@ -11,8 +11,8 @@ interface SplitsProps {
   readonly onChange: (splits: readonly Split[]) => void;
 }
 
-type Way = 'text' | 'widths' | 'pattern';
-const WAYS: readonly (readonly [Way, string, string])[] = [
+type SplitKind = 'text' | 'widths' | 'pattern';
+const SPLIT_KINDS: readonly (readonly [SplitKind, string, string])[] = [
   ['text', 'at a text', 'such as : or a space'],
   ['widths', 'by widths', 'characters of each part: 4, 2'],
   ['pattern', 'by a pattern', '* is a part: DB*.W*'],
@@ -21,10 +21,10 @@ const WAYS: readonly (readonly [Way, string, string])[] = [
 export function Splits({ columns, splits, isBusy, onChange }: SplitsProps) {
   const [isOpen, setOpen] = useState(false);
   const [column, setColumn] = useState(0);
-  const [way, setWay] = useState<Way>('text');
+  const [kind, setKind] = useState<SplitKind>('text');
   const [text, setText] = useState(':');
   const [parts, setParts] = useState('2');
-  const split = splitOf(column, way, text, parts);
+  const split = splitOf(column, kind, text, parts);
   return (
     <div className="flex flex-wrap items-center gap-2">
       {splits.map((s, i) => (
@@ -56,8 +56,8 @@ export function Splits({ columns, splits, isBusy, onChange }: SplitsProps) {
               </option>
             ))}
           </select>
-          <select aria-label="How it is split" className="select select-xs w-28" value={way} onChange={(e) => setWay(e.target.value as Way)}>
-            {WAYS.map(([id, words]) => (
+          <select aria-label="How it is split" className="select select-xs w-28" value={kind} onChange={(e) => setKind(e.target.value as SplitKind)}>
+            {SPLIT_KINDS.map(([id, words]) => (
               <option key={id} value={id}>
                 {words}
               </option>
@@ -66,11 +66,11 @@ export function Splits({ columns, splits, isBusy, onChange }: SplitsProps) {
           <input
             aria-label="Split at"
             className="input input-xs num w-44"
-            placeholder={WAYS.find(([id]) => id === way)?.[2]}
+            placeholder={SPLIT_KINDS.find(([id]) => id === kind)?.[2]}
             value={text}
             onChange={(e) => setText(e.target.value)}
           />
-          {way === 'text' ? (
+          {kind === 'text' ? (
             <label className="flex items-center gap-1">
               into
               <input aria-label="Number of parts" className="input input-xs num w-12" value={parts} onChange={(e) => setParts(e.target.value)} />{' '}
@@ -93,12 +93,12 @@ export function Splits({ columns, splits, isBusy, onChange }: SplitsProps) {
   );
 }
 
-function splitOf(column: number, way: Way, text: string, parts: string): Split | null {
-  if (way === 'text') {
+function splitOf(column: number, kind: SplitKind, text: string, parts: string): Split | null {
+  if (kind === 'text') {
     const count = Number(parts);
     return text !== '' && Number.isInteger(count) && count >= 2 && count <= MOST_PARTS ? { column, at: text, parts: count } : null;
   }
-  if (way === 'widths') {
+  if (kind === 'widths') {
     const widths = text
       .split(/[,;\s]+/)
       .filter(Boolean)

@@ -105,11 +105,11 @@ export function wasIn(entity: object | null, set: Change['set']): Readonly<Recor
 }
 
 /** Undoes or redoes the last change and says which it was. */
-export function useStep(): (way: 'undo' | 'redo') => Promise<void> {
+export function useStep(): (direction: 'undo' | 'redo') => Promise<void> {
   const client = useLive();
   return useCallback(
-    async (way) => {
-      const done = await call<Applied>('POST', `/${way}`);
+    async (direction) => {
+      const done = await call<Applied>('POST', `/${direction}`);
       if (done.ok) {
         client.applyChanges(done.value);
         toast(done.value.label);

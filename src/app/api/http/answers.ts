@@ -1,12 +1,17 @@
 /** Requests parsed and answered the same way everywhere; errors are problem documents (RFC 9457). */
 import { ValidationError, type AnyObjectSchema, type InferType } from 'yup';
-import { nextTurn } from '@/core/inSlices.ts';
+import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import { isLarge, jsonPortions } from '@/core/jsonPortions.ts';
+import { checkingJsonText } from '@/core/jsonText.ts';
 import { shortened, type Applied } from '@/core/project/snapshot.ts';
+import { plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { validateInSlices } from './validateInSlices.ts';
 
-export const MAX_BODY_BYTES = 10_000_000;
+/** Of a body that says a few things. */
+const SMALL_BODY_BYTES = 100_000;
+/** Of one that may hold thousands of changes, or a whole list. */
+export const LARGE_BODY_BYTES = 10_000_000;
 
 const STATUS: Readonly<Record<string, number>> = {
   gone: 404,
@@ -62,14 +67,16 @@ export function problem(p: Problem, status = STATUS[p.code] ?? 422): Response {
 }
 
 /** Reads a JSON body that obeys the schema; nothing is coerced, and unknown fields are refused. */
-export async function readBody<S extends AnyObjectSchema>(request: Request, schema: S): Promise<Result<InferType<S>>> {
+export async function readBody<S extends AnyObjectSchema>(request: Request, schema: S, maxBytes = SMALL_BODY_BYTES): Promise<Result<InferType<S>>> {
   if (!/^application\/json\b/i.test(request.headers.get('content-type') ?? ''))
     return fail('content-type', 'The body must be JSON.', 'Send content-type: application/json.');
-  if (Number(request.headers.get('content-length') ?? 0) > MAX_BODY_BYTES) return tooLarge();
-  const text = await request.text();
-  if (text.length > MAX_BODY_BYTES) return tooLarge();
+  const bytes = await readUpTo(request, maxBytes);
+  if (!bytes) return fail('too-large', `The body is larger than ${maxBytes / 1000} kB.`);
   let body: unknown;
   try {
+    const text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+    const checked = await inSlices(checkingJsonText(text));
+    if (!checked.ok) return checked;
     body = JSON.parse(text);
   } catch {
     return fail('json', 'The body is not valid JSON.');
@@ -87,24 +94,33 @@ export async function readBody<S extends AnyObjectSchema>(request: Request, sche
 export async function readFile(request: Request, maxBytes: number): Promise<Result<Uint8Array>> {
   if (!/^application\/(zip|octet-stream)\b/i.test(request.headers.get('content-type') ?? ''))
     return fail('content-type', 'The body must be a file.', 'Send content-type: application/octet-stream.');
-  const tooMuch = (): Result<never> => fail('too-large', `The file is larger than ${maxBytes / 1_000_000} MB.`);
-  if (Number(request.headers.get('content-length') ?? 0) > maxBytes) return tooMuch();
+  const bytes = await readUpTo(request, maxBytes);
+  return bytes ? ok(bytes) : fail('too-large', `The file is larger than ${maxBytes / 1_000_000} MB.`);
+}
+
+/** The body, or null as soon as it is seen to be larger; no more of it is read then. */
+async function readUpTo(request: Request, maxBytes: number): Promise<Uint8Array | null> {
   const chunks: Uint8Array[] = [];
   let length = 0;
+  const isTooLarge = Number(request.headers.get('content-length') ?? 0) > maxBytes;
   const body = request.body as unknown as AsyncIterable<Uint8Array> | null;
-  if (body)
+  if (isTooLarge) await request.body?.cancel();
+  else if (body)
     for await (const chunk of body) {
       length += chunk.length;
-      if (length > maxBytes) return tooMuch();
+      if (length > maxBytes) return null;
       chunks.push(chunk);
     }
-  return ok(new Uint8Array(Buffer.concat(chunks)));
+  return isTooLarge ? null : new Uint8Array(Buffer.concat(chunks));
 }
 
 /** Checks the texts of the query that the schema knows; others are left alone. */
 export function readQuery<S extends AnyObjectSchema>(request: Request, schema: S): Result<InferType<S>> {
   const given = new URL(request.url).searchParams;
   const texts = Object.fromEntries(Object.keys(schema.fields).flatMap((name) => (given.get(name) ? [[name, given.get(name)]] : [])));
+  // No text of ours holds one, and no database takes it.
+  const broken = Object.entries(texts).find(([, text]) => text?.includes('\0'));
+  if (broken) return fail('invalid', 'A text holds NUL.', 'Leave it away.', broken[0]);
   try {
     return ok(schema.validateSync(texts, { strict: true }) as InferType<S>);
   } catch (error) {
@@ -113,15 +129,14 @@ export function readQuery<S extends AnyObjectSchema>(request: Request, schema: S
   }
 }
 
-function tooLarge(): Result<never> {
-  return fail('too-large', `The body is larger than ${MAX_BODY_BYTES / 1_000_000} MB.`);
-}
-
 /** A handler whose bugs are logged here and told without their insides. */
-export function guarded<A extends unknown[]>(handler: (...args: A) => Promise<Response>): (...args: A) => Promise<Response> {
-  return async (...args) => {
+export function guarded<A extends unknown[]>(
+  handler: (request: Request, ...rest: A) => Promise<Response>,
+): (request: Request, ...rest: A) => Promise<Response> {
+  return async (request, ...rest) => {
     try {
-      return await handler(...args);
+      const refused = refusedFromAfar(request);
+      return refused ?? (await handler(request, ...rest));
     } catch (error) {
       console.error(error);
       return problem({
@@ -131,6 +146,16 @@ export function guarded<A extends unknown[]>(handler: (...args: A) => Promise<Re
       });
     }
   };
+}
+
+/** The server has judged the request already; here the path counts that the router made of it. */
+function refusedFromAfar(request: Request): Response | null {
+  const rights = request.headers.get('x-mill-latch-remote');
+  if (rights === null) return null;
+  const path = plainPath(new URL(request.url).pathname);
+  const peer = rights === 'none' ? null : { rights: rights === 'write' ? ('write' as const) : ('read' as const) };
+  const verdict = path === null ? null : remoteVerdict(request.method, path, peer);
+  return verdict?.kind === 'pass' ? null : problem({ code: 'not-here', message: 'This is done at the machine that Mill Latch runs on.' });
 }
 
 /** A whole number from the query, within bounds. */

@@ -52,7 +52,7 @@ export const TRY_BODY = object({
   tagId: id('The tag'),
   dialect: mixed<Record<string, unknown>>(
     (value): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value),
-  ).required('The dialect is missing.'),
+  ).required('The protocol options are missing.'),
 }).noUnknown(true, only);
 
 const unit = (what: string) => number().integer().min(1, `${what} is 1 to 255.`).max(255, `${what} is 1 to 255.`).required(`${what} is missing.`);

@@ -41,7 +41,7 @@ export const OPERATIONS: readonly Operation[] = [
     answer: 'Links, devices, lists, tags, scales, panels, pages, elements and proofs, with the revision they stand at',
   },
   { method: 'get', path: '/status', summary: 'What is online', answer: 'State of links and devices, devices unlocked for writing, server time' },
-  { method: 'get', path: '/ways', summary: 'Serial ports and network adapters of this machine', answer: 'What a link can be set to' },
+  { method: 'get', path: '/local-ports', summary: 'Serial ports and network adapters of this machine', answer: 'What a link can be set to' },
   { method: 'get', path: '/health', summary: 'How the server itself is', answer: 'Longest block of its loop since the last call, and its memory' },
   {
     method: 'get',
@@ -202,7 +202,7 @@ export const OPERATIONS: readonly Operation[] = [
   {
     method: 'post',
     path: '/devices/{id}/try',
-    summary: 'Read one tag with a dialect that is not kept',
+    summary: 'Read one tag with protocol options that are not kept',
     answer: 'Where it would be looked for, the bytes that came, and what would be shown',
     body: TRY_BODY,
   },
@@ -237,15 +237,16 @@ export const OPERATIONS: readonly Operation[] = [
   {
     method: 'post',
     path: '/tags/{id}/write',
-    summary: 'Write a value to the controller',
-    answer: 'What the controller really holds afterwards',
+    summary: 'Write a value to the controller, once for each id, however often the request arrives',
+    answer:
+      'What the controller really holds afterwards. A value that it cannot hold is refused with the nearest ones, or the nearest is taken where `rounding` says so',
     body: WRITE_BODY,
   },
   {
     method: 'get',
     path: '/writes',
     summary: 'Log of writes, the newest first',
-    answer: 'Old, asked and held value, time, origin and outcome of each',
+    answer: 'Old, asked, sent and held value, time, origin and outcome of each',
     query: {
       limit: 'how many, 100 unless given',
       text: 'in the name of tag or device, the person or the note',

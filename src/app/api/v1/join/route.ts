@@ -5,9 +5,11 @@ import { services } from '../../http/services.ts';
 
 /** The session lasts as long as a machine is commonly being set up. */
 const MAX_AGE_S = 30 * 24 * 3600;
+/** Of what anybody may send. */
+const MAX_BYTES = 1000;
 
 export const POST = guarded(async (request: Request) => {
-  const body = await readBody(request, JOIN_BODY);
+  const body = await readBody(request, JOIN_BODY, MAX_BYTES);
   if (!body.ok) return answer(body);
   const joined = await services().network.join(body.value.code, body.value.name, request.headers.get('x-mill-latch-from') ?? '');
   if (!joined.ok) return answer(joined);

@@ -1,0 +1,156 @@
+/**
+ * What other machines get of the real server, router included: nothing but what they joined for, however the request is
+ * written. OWASP ASVS 4.0.3 (numbers from memory): 4.1.1 access control on a trusted service layer, 4.1.5 it fails securely,
+ * 5.1.1 and 13.1.1 one meaning of a request for all parsers.
+ */
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { connect } from 'node:net';
+import { OPERATIONS } from '@/app/api/http/operations.ts';
+import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
+
+const LAN = '127.0.0.2';
+let server: RunningServer;
+let cookie = '';
+const data = newFolder();
+const local = (path: string, body: unknown): Promise<Response> =>
+  fetch(`${server.address}/api/v1${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+
+beforeAll(async () => {
+  server = await startServer(data.folder, await freePort());
+  expect((await local('/network', { open: true, address: LAN, names: [] })).status).toBe(200);
+  const { code } = (await (await local('/network/code', {})).json()) as { code: string };
+  const joined = await fetch(`http://${LAN}:${server.port}/api/v1/join`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ code, name: 'phone of R. Vale' }),
+  });
+  expect(joined.status).toBe(200);
+  cookie = (joined.headers.get('set-cookie') ?? '').split(';')[0] ?? '';
+});
+afterAll(async () => {
+  await server.stop();
+  data.remove();
+});
+
+/** A request as it is written, sent byte by byte as given. */
+function sent(method: string, target: string, headers: readonly string[] = []): Promise<{ readonly status: number; readonly body: string }> {
+  return new Promise((resolve, reject) => {
+    const socket = connect(server.port, LAN);
+    let text = '';
+    const lines = [`${method} ${target} HTTP/1.1`, `host: ${LAN}:${server.port}`, 'connection: close', 'content-length: 0', ...headers];
+    socket.on('error', reject);
+    socket.on('data', (chunk: Buffer) => (text += chunk.toString('latin1')));
+    socket.on('close', () => resolve({ status: Number(/^HTTP\/1\.1 (\d+)/.exec(text)?.[1] ?? 0), body: text.slice(text.indexOf('\r\n\r\n') + 4) }));
+    socket.write(`${lines.join('\r\n')}\r\n\r\n`, 'latin1');
+  });
+}
+
+/** The same place, written in ways that a guard and a router may read differently. */
+const tricks = (path: string): readonly string[] => [
+  path,
+  `${path}/`,
+  `${path}?x=/_next/static/`,
+  `${path}#/_next/static/`,
+  `${path};/_next/static/`,
+  `${path}%00`,
+  `${path}%2f`,
+  path.replace('/api', '/%61pi'),
+  path.replace('/v1', '//v1'),
+  path.replace('/v1', '/./v1'),
+  path.replace('/v1', '%2fv1'),
+  path.replace('/v1', '\\v1'),
+  path.toUpperCase(),
+  `/${path}`,
+  `/.${path}`,
+  `/..${path}`,
+  `/join/..${path}`,
+  `/join/%2e%2e${path}`,
+  `/panel/..${path}`,
+  `/icon.svg/..${path}`,
+  `/_next/static/../..${path}`,
+  `/_next/static/..;/..;${path}`,
+  `/_next/static/%2e%2e/%2e%2e${path}`,
+  `/_next/static/%2E./.%2E${path}`,
+  `/_next/static/%252e%252e/%252e%252e${path}`,
+  `/_next/static/..%2f..${path}`,
+  `/_next/static/..%5c..${path}`,
+  `/_next/static/..\\..${path.replaceAll('/', '\\')}`,
+  `/_next/static//../..${path}`,
+  `/_next/static/%00/../../..${path}`,
+  `/_next/static/\u00a0/../../..${path}`,
+  `/_next/data/x${path}.json`,
+  `/_next/image?url=${encodeURIComponent(path)}&w=64&q=75`,
+  `http://${LAN}:${server.port}/_next/static/../..${path}`,
+  `http://${LAN}:${server.port}${path}`,
+  `//${LAN}:${server.port}${path}`,
+  '*',
+];
+/** Headers by which routers and proxies are told another path, method or asker. */
+const HEADERS: readonly string[] = [
+  'x-middleware-subrequest: middleware:middleware:middleware:middleware:middleware',
+  'x-matched-path: /api/v1/project-file',
+  'x-invoke-path: /api/v1/project-file',
+  'x-rewrite-url: /api/v1/project-file',
+  'x-original-url: /api/v1/project-file',
+  'x-http-method-override: GET',
+  'x-mill-latch-peer: 01a20bcf-0000-7000-8000-000000000001',
+  'x-mill-latch-remote: write',
+  'x-forwarded-for: 127.0.0.1',
+];
+
+const SECRET = /"(links|devices|peers|tokenHash|sourceId|settings)"/;
+const routes = OPERATIONS.map(({ method, path }) => ({
+  method: method.toUpperCase(),
+  path: `/api/v1${path.replace(/\{\w+\}/g, '01a20bcf-0000-7000-8000-000000000001')}`,
+}));
+
+async function answered(asked: readonly { readonly method: string; readonly target: string }[], headers: readonly string[]): Promise<string[]> {
+  const wrong: string[] = [];
+  const queue = [...asked];
+  const work = async (): Promise<void> => {
+    for (let next = queue.shift(); next; next = queue.shift()) {
+      const { status, body } = await sent(next.method, next.target, headers);
+      if (status < 300 || status >= 500 || SECRET.test(body)) wrong.push(`${next.method} ${next.target}: ${status}`);
+    }
+  };
+  await Promise.all([work(), work(), work(), work()]);
+  return wrong;
+}
+const joining = ({ method, path }: { method: string; path: string }): boolean => method === 'POST' && path === '/api/v1/join';
+const reading = ({ method, path }: { method: string; path: string }): boolean =>
+  method === 'GET' && /^\/api\/v1\/(project|status|values)$/.test(path);
+
+describe('another machine', () => {
+  test('gets nothing of any route without a session, however the path is written', async () => {
+    const all = routes.filter((route) => !joining(route));
+    const asked = all.flatMap(({ method, path }) => tricks(path).map((target) => ({ method, target })));
+    expect(asked.length).toBeGreaterThan(1000);
+    expect(await answered(asked, [])).toEqual([]);
+  }, 120_000);
+  test('gets no more by headers that name another path, method or asker', async () => {
+    const asked = ['/api/v1/project-file', '/api/v1/project', '/_next/static/../../api/v1/project', '/join/../api/v1/network'].flatMap((target) =>
+      ['GET', 'HEAD', 'POST'].map((method) => ({ method, target })),
+    );
+    for (const header of HEADERS) expect(await answered(asked, [header])).toEqual([]);
+  }, 60_000);
+  test('gets what panels show once it has joined, and nothing else', async () => {
+    const all = routes.filter((route) => !reading(route));
+    const asked = all.flatMap(({ method, path }) => tricks(path).map((target) => ({ method, target })));
+    expect(await answered(asked, [`cookie: ${cookie}`])).toEqual([]);
+    for (const { method, path } of routes.filter(reading)) expect((await sent(method, path, [`cookie: ${cookie}`])).status).toBe(200);
+  }, 120_000);
+  test('is answered with a problem document where a method is none of ours', async () => {
+    for (const method of ['TRACE', 'OPTIONS', 'PROPFIND']) {
+      const { status, body } = await sent(method, '/api/v1/status', [`cookie: ${cookie}`]);
+      expect([method, status, (JSON.parse(body) as { code: string }).code]).toEqual([method, 405, 'method']);
+    }
+  });
+});
+
+describe('this machine', () => {
+  test('refuses a path that is not plain, too, and serves its own pages', async () => {
+    for (const path of ['/', '/map', '/lists', '/panels', '/api/v1/project', '/icon.svg'])
+      expect([path, (await fetch(`${server.address}${path}`)).status]).toEqual([path, 200]);
+    expect((await fetch(`${server.address}/_next/static/%2e%2e%2f%2e%2e/api/v1/project`)).status).toBe(400);
+  });
+});
