@@ -142,7 +142,7 @@ describe('another machine', () => {
   test('is answered with a problem document where a method is none of ours', async () => {
     for (const method of ['TRACE', 'OPTIONS', 'PROPFIND']) {
       const { status, body } = await sent(method, '/api/v1/status', [`cookie: ${cookie}`]);
-      expect([method, status, (JSON.parse(body) as { code: string }).code]).toEqual([method, 405, 'method']);
+      expect([method, status, body.includes('"code":"method"')]).toEqual([method, 405, true]);
     }
   });
 });
