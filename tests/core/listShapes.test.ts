@@ -225,6 +225,11 @@ describe('words for data types', () => {
   });
 });
 
+test('a heading that names or describes is the name by itself, and the comment beside a name', () => {
+  expect(rowsOf('Bezeichnung,Address,Type\na,HR1,INT\n')[0]?.tag?.name).toBe('a');
+  expect(rowsOf('Name,Address,Type,Bezeichnung\na,HR1,INT,Bett oben\n')[0]?.tag).toMatchObject({ name: 'a', comment: 'Bett oben' });
+});
+
 describe('addresses that say too little', () => {
   test('a plain number is read once it is said what it names, in hexadecimal too', () => {
     const text = 'Name,Address,Type\na,100,INT\nb,0x0064,REAL\nc,7,BOOL\n';

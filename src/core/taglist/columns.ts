@@ -105,6 +105,9 @@ const HEADINGS: Readonly<Record<ColumnKey, readonly string[]>> = {
 };
 const KEY_OF = new Map(COLUMN_KEYS.flatMap((key) => HEADINGS[key].map((word) => [word, key] as const)));
 
+/** These name the tag where no other column does; beside one that does they describe it. */
+const NAMES_OR_DESCRIBES: ReadonlySet<string> = new Set(['bezeichnung', 'benennung']);
+
 function words(list: string): readonly string[] {
   return list.split(', ');
 }
@@ -157,13 +160,24 @@ const LOOKED_AT = 200;
 
 /** Matches headings without regard to case, spaces, underscores or a note in brackets: `Range low [°C]`. */
 export function headingKey(heading: string): ColumnKey | null {
-  const plain = heading
+  return KEY_OF.get(plainHeading(heading)) ?? null;
+}
+
+function plainHeading(heading: string): string {
+  return heading
     .normalize('NFC')
     .toLowerCase()
     .replace(/[([].*$/, '')
     .replace(/[_\s-]+/g, ' ')
     .trim();
-  return KEY_OF.get(plain) ?? null;
+}
+
+/** What each heading says, beside the others. */
+function keysOf(header: readonly string[]): readonly (ColumnKey | null)[] {
+  const keys = header.map(headingKey);
+  const isEither = (at: number): boolean => keys[at] === 'name' && NAMES_OR_DESCRIBES.has(plainHeading(header[at] ?? ''));
+  const isNamed = keys.some((key, at) => key === 'name' && !isEither(at));
+  return isNamed && !keys.includes('comment') ? keys.map((key, at) => (isEither(at) ? 'comment' : key)) : keys;
 }
 
 /** @param rows the list's rows as cells, from its first one on */
@@ -172,13 +186,14 @@ export function findColumns(rows: readonly (readonly string[])[], choices: Colum
   const header = headerAt < 0 ? [] : (rows[headerAt] ?? []);
   const body = rows.slice(headerAt + 1, headerAt + 1 + LOOKED_AT);
   const width = Math.max(header.length, ...body.map((cells) => cells.length), 0);
+  const said = keysOf(header);
   const guesses: ColumnGuess[] = [];
   const taken = new Set<ColumnKey>();
   const twice: [ColumnKey, number][] = [];
   const cellsOf = (at: number): readonly string[] => body.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim()] : []));
   for (let at = 0; at < width; at++) {
     const chosen = chosenFor(choices, header, at);
-    const key = chosen === undefined ? headingKey(header[at] ?? '') : chosen === '' ? null : chosen;
+    const key = chosen === undefined ? (said[at] ?? null) : chosen === '' ? null : chosen;
     const why = chosen !== undefined ? 'chosen' : key ? 'heading' : 'unknown';
     if (key && taken.has(key)) twice.push([key, at]);
     else if (key) taken.add(key);
