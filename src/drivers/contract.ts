@@ -126,6 +126,11 @@ export interface CallContext {
   readonly signal: AbortSignal;
   /** Clock time at which the caller no longer wants the answer. */
   readonly deadline: number;
+  /**
+   * A state that was held on is let go: it goes before all that waits, and where the line can take it beside a read that
+   * has not been answered for a while. It is repeated, so it may be lost that way.
+   */
+  readonly goesFirst?: boolean;
 }
 
 /**

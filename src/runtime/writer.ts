@@ -2,7 +2,7 @@
 import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { heldInstead } from '@/core/nearestHeld.ts';
-import { FOLLOW_MS } from '@/core/project/confirm.ts';
+import { EQUAL, FOLLOW_MS } from '@/core/project/confirm.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, planWrite, type Stages, type WritePlan } from '@/core/signal.ts';
@@ -95,6 +95,18 @@ export class Writer {
     return ok({ target: { tag, signal: signal.value, session }, asked, plan: plan.value, who: permitted.value });
   }
 
+  /** Switches off what was switched on here before the server's last start, whether the device is unlocked or not. */
+  prepareOff(tagId: string): Result<PreparedWrite> {
+    const tag = this.#model.get('tag', tagId);
+    const signal = this.#model.effective(tagId);
+    if (!tag || !signal.ok) return signal.ok ? fail('gone', 'The tag is no longer there.') : signal;
+    const plan = planWrite(signal.value.def, false);
+    if (!plan.ok) return plan;
+    const session = this.#engine.session(tag.deviceId);
+    if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
+    return ok({ target: { tag, signal: signal.value, session }, asked: false, plan: plan.value, who: '' });
+  }
+
   #permitted({ deviceId }: Tag, writer: Permitted): Result<string> {
     const permitted = this.#guard.permits(deviceId, writer);
     if (permitted) return ok(permitted.who);
@@ -123,6 +135,7 @@ export class Writer {
 
   async #write(prepared: PreparedWrite, sending: Sending, deadline: number): Promise<WriteOutcome | Follow | null> {
     const { target, plan } = prepared;
+    const isRelease = sending.mayStill === 'must';
     const { tag, signal, session } = target;
     if (sending.mayStill !== 'must') {
       if (!sending.mayStill()) return null;
@@ -132,7 +145,7 @@ export class Writer {
     }
     const point = pointOf(tag.id, signal);
     const value = { raw: plan.raw, bytes: plan.bytes, mask: plan.mask };
-    const context = { signal: new AbortController().signal, deadline };
+    const context = { signal: new AbortController().signal, deadline, goesFirst: isRelease };
     let fault = await session.write(point, value, context);
     // What was never sent is not sent twice: a state that is to be let go waits for its line to come back.
     const { clock } = this.#engine;
@@ -142,7 +155,9 @@ export class Writer {
       fault = await session.write(point, value, context);
     }
     sending.onAnswered?.(fault);
-    if (!fault && tag.confirm.kind === 'none') return outcomeOf('done', 'The controller took it; this tag is not read back.');
+    // What is let go must be seen to be off itself.
+    const confirm = isRelease && tag.confirm.kind === 'follows' ? EQUAL : tag.confirm;
+    if (!fault && confirm.kind === 'none') return outcomeOf('done', 'The controller took it; this tag is not read back.');
     if (!fault && sending.confirming?.aborted) return outcomeOf(...NOT_CONFIRMED);
     const stages = fault?.kind === 'link-down' ? null : await this.#readBack(target, point, sending.confirming);
     if (!fault && sending.confirming?.aborted) return outcomeOf(...NOT_CONFIRMED);
@@ -151,10 +166,10 @@ export class Writer {
       const now = stages?.eng === null || !stages ? '' : ` The controller holds ${stages.text}${unit}.`;
       return outcomeOf(fault.kind === 'unknown' ? 'unknown' : 'refused', `${fault.problem.message}${now}`, stages);
     }
-    if (tag.confirm.kind === 'follows') return new Follow(tag.confirm.tagId, tag.confirm.by);
+    if (confirm.kind === 'follows') return new Follow(confirm.tagId, confirm.by);
     if (stages === null || stages.raw === null || stages.eng === null)
       return outcomeOf('unknown', 'The controller took it, but it could not be read back.', stages);
-    const isHeld = tag.confirm.kind === 'tolerance' ? isNear(stages.eng, plan.achieved, tag.confirm.by) : stages.raw === plan.raw;
+    const isHeld = confirm.kind === 'tolerance' ? isNear(stages.eng, plan.achieved, confirm.by) : stages.raw === plan.raw;
     return isHeld
       ? outcomeOf('done', `The controller holds ${stages.text}${unit}.`, stages)
       : outcomeOf('differs', `The controller took ${plan.text}${unit} and holds ${stages.text}${unit}.`, stages);

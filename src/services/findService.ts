@@ -72,7 +72,12 @@ export class FindService {
   async *#exclusively(linkId: string, signal: AbortSignal, search: () => AsyncIterable<Finding>): AsyncIterable<Finding> {
     if (this.#busy.has(linkId)) return;
     this.#busy.add(linkId);
-    await this.#holds.releaseLink(linkId, 'Released by the server: its link is searched.');
+    const held = await this.#holds.releaseLink(linkId, 'Released by the server: its link is searched.');
+    if (held) {
+      this.#busy.delete(linkId);
+      yield { kind: 'problem', message: held.message, remedy: held.remedy ?? '' };
+      return;
+    }
     this.#engine.pause(linkId, EXCLUSIVE);
     try {
       yield { kind: 'listened', heard: await this.#listen(linkId, signal) };

@@ -6,7 +6,8 @@
  */
 import { v7 as uuid } from 'uuid';
 import { nextTurn } from '@/core/inSlices.ts';
-import { fail, type Result } from '@/core/result.ts';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
+import type { NotReleased } from '@/core/live/status.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { HOLD_SIGN_MS, HOLD_SILENCE_MS } from '@/core/live/messages.ts';
 import type { Tag } from '@/core/project/entities.ts';
@@ -14,6 +15,9 @@ import type { Clock, DriverFault } from '@/drivers/contract.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
 import type { PreparedWrite, Writer } from '@/runtime/writer.ts';
+import { isoTime } from '@/runtime/clock.ts';
+import type { HoldEntry, HoldJournal } from '@/store/holdJournal.ts';
+import { isOff, switchOff, TOLD_MS } from './switchingOff.ts';
 import type { WriteService } from './writeService.ts';
 
 /** Changes that are looked at in one turn. */
@@ -34,12 +38,23 @@ interface Held {
   /** Ends the confirming of the press: nobody needs it once the button is let go. */
   readonly confirming: AbortController;
   ending: Ending | null;
+  /** It was pressed again, or a person has said that it is off: nobody needs to switch it off any more. */
+  isOver: boolean;
 }
 
 /** Letting go has two ends as well. */
 interface Ending {
   readonly answered: Promise<void>;
-  readonly confirmed: Promise<Result<WriteOutcome>>;
+  /** It is off, or it was told that it is not. */
+  readonly ended: Promise<Result<WriteOutcome>>;
+}
+
+/** What the service needs beside its colleagues. */
+interface HoldLinks {
+  readonly isConnected: (linkId: string) => boolean;
+  readonly journal: HoldJournal;
+  /** What was on when the server before ended. */
+  readonly left: readonly HoldEntry[];
 }
 
 /** Presses that have ended are remembered, so that a message that comes again does not press anew. */
@@ -58,13 +73,35 @@ export class HoldService {
   /** Changes that are being made of what a press may stand on, and why no press may begin meanwhile. */
   readonly #changing = new Set<ReadonlySet<string>>();
   #isClosing = false;
+  readonly #links: HoldLinks;
+  /** What was switched on here and is not known to be off. */
+  readonly #notReleased = new Map<string, NotReleased>();
+  /** Of those the ones from before the last start: where they were switched on. */
+  readonly #left = new Map<string, HoldEntry>();
 
-  constructor(model: ProjectModel, writer: Writer, guard: WriteGuard, writes: WriteService, clock: Clock) {
+  constructor(model: ProjectModel, writer: Writer, guard: WriteGuard, writes: WriteService, clock: Clock, links: HoldLinks) {
+    this.#links = links;
+    for (const entry of links.left) {
+      this.#left.set(entry.holdId, entry);
+      this.#notReleased.set(entry.holdId, {
+        holdId: entry.holdId,
+        tagName: entry.tagName,
+        deviceName: entry.deviceName,
+        since: entry.at,
+        why: `The server ended while it was held on (${entry.place}).`,
+        isTried: false,
+      });
+    }
     this.#model = model;
     this.#writer = writer;
     this.#guard = guard;
     this.#writes = writes;
     this.#clock = clock;
+  }
+
+  /** What was switched on here and is not known to be off, the oldest first. */
+  get notReleased(): readonly NotReleased[] {
+    return [...this.#notReleased.values()];
   }
 
   /** Tags that are held on now. */
@@ -91,32 +128,29 @@ export class HoldService {
     if (!on.ok) return on;
     const off = this.#writer.prepare(tagId, false, 'panel');
     if (!off.ok) return off;
-    const held: Held = {
-      tag,
-      linkId,
-      off: off.value,
-      lastSign: this.#clock.now(),
-      lookAt: Infinity,
-      isSpared: false,
-      cancel: () => undefined,
-      answered: Promise.resolve(),
-      confirming: new AbortController(),
-      ending: null,
-    };
+    const held = this.#newHeld(tag, linkId, off.value);
+    // What is on again need not go off for the press before.
+    if (other) other.isOver = true;
     this.#held.set(holdId, held);
     this.#watch(holdId, held);
     const { promise: answered, resolve } = open<DriverFault | null>();
     const mayStill = (): boolean => held.ending === null && this.#guard.permits(tag.deviceId, 'panel') !== null;
-    const sent = (other?.ending?.answered ?? Promise.resolve()).then(() =>
-      this.#writes.send(on.value, {
+    const logged = this.#links.journal.begin(this.#entryOf(holdId, held)).then(
+      () => null,
+      (error: unknown) => notKept(error),
+    );
+    const sent = (other?.ending?.answered ?? Promise.resolve()).then(async () => {
+      const refused = await logged;
+      if (refused) return refused;
+      return this.#writes.send(on.value, {
         id: uuid(),
         origin: 'panel',
         note: 'Held.',
         mayStill,
         onAnswered: resolve,
         confirming: held.confirming.signal,
-      }),
-    );
+      });
+    });
     // What never went is over when the sending is.
     held.answered = Promise.race([answered, sent.catch(() => undefined)]);
     void answered.then((fault) => held.ending === null && onAnswered(fault));
@@ -136,55 +170,168 @@ export class HoldService {
   /** Writes the state off, whether the device is still unlocked or not. */
   release(holdId: string, why = 'Released.'): Promise<Result<WriteOutcome>> {
     const held = this.#held.get(holdId);
-    return held ? this.#end(holdId, held, why).confirmed : Promise.resolve(fail('gone', 'Nothing is held (any more).'));
+    return held ? this.#end(holdId, held, why).ended : Promise.resolve(fail('gone', 'Nothing is held (any more).'));
   }
 
-  /** Before the server ends: settles when every release was answered, as late as the line allows. Nothing is pressed any more. */
+  /** Tries again to switch off what is not known to be off; what was on before the last start, where it is as it was then. */
+  async releaseAgain(holdId: string): Promise<Result<WriteOutcome>> {
+    const told = this.#notReleased.get(holdId);
+    if (!told) return fail('gone', 'It is off by now, or was said to be.', 'Reload, and look again.');
+    const held = this.#held.get(holdId);
+    if (held?.ending && told.isTried) return held.ending.ended;
+    if (held) {
+      held.ending = null;
+      return this.#end(holdId, held, 'Released again.').ended;
+    }
+    const entry = this.#left.get(holdId);
+    if (!entry) return fail('gone', 'It is off by now, or was said to be.');
+    const off = this.#writer.prepareOff(entry.tagId);
+    if (!off.ok) return off;
+    const { tag, signal } = off.value.target;
+    if (signal.digest !== entry.digest)
+      return fail('changed', `${entry.tagName} is set up otherwise than when it was switched on.`, `Switch it off at the machine: ${entry.place}.`);
+    const linkId = this.#model.get('device', tag.deviceId)?.linkId ?? '';
+    const again = this.#newHeld(tag, linkId, off.value);
+    this.#held.set(holdId, again);
+    return this.#end(holdId, again, 'Released: the server had ended while it was held on.').ended;
+  }
+
+  /** A person has seen that it is off, or has switched it off at the machine. */
+  async saidOff(holdId: string, who: string): Promise<Result<null>> {
+    const told = this.#notReleased.get(holdId);
+    if (!told) return fail('gone', 'It is off by now, or was said to be.', 'Reload, and look again.');
+    console.error(`${who} says that ${told.tagName} of ${told.deviceName} is off.`);
+    const held = this.#held.get(holdId);
+    if (held) {
+      held.isOver = true;
+      this.#forget(holdId, held);
+    } else this.#isOver(holdId);
+    return ok(null);
+  }
+
+  /** Before the server ends: settles when all is off, or was told as not. Nothing is pressed any more. */
   async releaseAll(why: string): Promise<void> {
     this.#isClosing = true;
     await this.#releasing(() => true, why);
+    await this.#links.journal.close();
   }
 
-  /** Before a link is taken away from the devices on it. Settles when every release was answered. */
-  releaseLink(linkId: string, why: string): Promise<void> {
+  /** Before a link is taken away from the devices on it. @returns why it cannot be taken */
+  releaseLink(linkId: string, why: string): Promise<Problem | null> {
     return this.#releasing((held) => held.linkId === linkId, why);
   }
 
   /**
-   * Before a change is made: lets go of what would be taken away by it, and waits until that was answered.
-   * @returns what is called when the change is made, or was not made
+   * Before a change is made: lets go of what would be taken away by it, and waits until it is off.
+   * @returns what is called when the change is made, or was not made; refused while something is not known to be off
    */
-  async beforeChange(changes: readonly PlannedChange[]): Promise<() => void> {
+  async beforeChange(changes: readonly PlannedChange[]): Promise<Result<() => void>> {
     // Of thousands of changes only those matter that change what there is; nothing new is held yet.
     const ids = new Set<string>();
     for (const [at, { kind, id, before }] of changes.entries()) {
       if (kind === 'scale' || (before !== null && (kind === 'tag' || kind === 'device' || kind === 'link'))) ids.add(id);
       if (at % SLICE === SLICE - 1) await nextTurn();
     }
-    if (ids.size === 0) return () => undefined;
+    if (ids.size === 0) return ok(() => undefined);
     this.#changing.add(ids);
-    await this.#releasing(
+    const made = (): void => void this.#changing.delete(ids);
+    const problem = await this.#releasing(
       ({ tag, linkId }) => ids.has(tag.id) || ids.has(tag.deviceId) || ids.has(linkId),
       'Released by the server: its settings are changed.',
     );
-    return () => void this.#changing.delete(ids);
+    if (!problem) return ok(made);
+    made();
+    return { ok: false, problem };
   }
 
-  async #releasing(isMeant: (held: Held) => boolean, why: string): Promise<void> {
-    await Promise.all([...this.#held].flatMap(([id, held]) => (isMeant(held) ? this.#end(id, held, why).answered : [])));
+  /** @returns what is still not known to be off */
+  async #releasing(isMeant: (held: Held) => boolean, why: string): Promise<Problem | null> {
+    const released = [...this.#held].flatMap(([id, held]) => {
+      if (!isMeant(held)) return [];
+      return this.#end(id, held, why).ended.then((done) => (isOff(done) || held.isOver ? null : notOff(held, done)));
+    });
+    return (await Promise.all(released)).find((problem) => problem !== null) ?? null;
+  }
+
+  #newHeld(tag: Tag, linkId: string, off: PreparedWrite): Held {
+    return {
+      tag,
+      linkId,
+      off,
+      lastSign: this.#clock.now(),
+      lookAt: Infinity,
+      isSpared: false,
+      cancel: () => undefined,
+      answered: Promise.resolve(),
+      confirming: new AbortController(),
+      ending: null,
+      isOver: false,
+    };
+  }
+
+  #entryOf(holdId: string, { tag, off }: Held): HoldEntry {
+    const { signal } = off.target;
+    const device = this.#model.get('device', tag.deviceId);
+    const link = device && this.#model.get('link', device.linkId);
+    const place = `${signal.driver.notation.format(signal.canonical, signal.def.type, device?.dialect ?? {})} of ${device?.name ?? 'its device'} on ${link?.name ?? 'its link'}`;
+    return {
+      holdId,
+      tagId: tag.id,
+      tagName: tag.name,
+      deviceName: device?.name ?? '',
+      digest: signal.digest,
+      place,
+      at: isoTime(this.#clock),
+    };
   }
 
   #end(holdId: string, held: Held, why: string): Ending {
     if (held.ending) return held.ending;
     held.cancel();
     held.confirming.abort();
-    const { promise, resolve } = open<void>();
-    const confirmed = held.answered.then(() =>
-      this.#writes.send(held.off, { id: uuid(), origin: 'panel', note: why, mayStill: 'must', onAnswered: () => resolve() }),
+    const { promise: first, resolve: onAnswered } = open<void>();
+    const { promise: told, resolve: tell } = open<Result<WriteOutcome>>();
+    let last: Result<WriteOutcome> = fail('not-released', 'The line has not answered.');
+    const late = this.#clock.after(TOLD_MS, () => {
+      if (held.isOver || !this.#held.has(holdId)) return;
+      this.#tell(holdId, held, last, true);
+      tell(last);
+    });
+    const off = held.answered.then(() =>
+      switchOff(why, {
+        clock: this.#clock,
+        isConnected: () => this.#links.isConnected(held.linkId),
+        isOver: () => held.isOver || (this.#isClosing && this.#notReleased.has(holdId)),
+        send: async (note) => {
+          last = await this.#writes.send(held.off, { id: uuid(), origin: 'panel', note, mayStill: 'must', onAnswered: () => onAnswered() });
+          return last;
+        },
+      }),
     );
-    const answered = Promise.race([promise, confirmed.then(() => undefined)]).finally(() => this.#forget(holdId, held));
-    held.ending = { answered, confirmed };
+    const done = off.then((outcome) => {
+      late();
+      if (isOff(outcome) || held.isOver) this.#forget(holdId, held);
+      else this.#tell(holdId, held, outcome, false);
+      return outcome;
+    });
+    held.ending = { answered: Promise.race([first, done.then(() => undefined)]), ended: Promise.race([done, told]) };
     return held.ending;
+  }
+
+  /** On every page, and on standard error: somebody has to look. */
+  #tell(holdId: string, { tag }: Held, done: Result<WriteOutcome>, isTried: boolean): void {
+    const known = this.#notReleased.get(holdId);
+    const why = done.ok ? done.value.sentence : done.problem.message;
+    const deviceName = this.#model.get('device', tag.deviceId)?.name ?? '';
+    if (!known) console.error(`NOT RELEASED: ${tag.name} of ${deviceName} was switched on and is not known to be off. ${why}`);
+    this.#notReleased.set(holdId, { holdId, tagName: tag.name, deviceName, since: known?.since ?? isoTime(this.#clock), why, isTried });
+  }
+
+  /** It is off, or said to be. */
+  #isOver(holdId: string): void {
+    this.#notReleased.delete(holdId);
+    this.#left.delete(holdId);
+    this.#links.journal.end(holdId).catch((error: unknown) => console.error('The journal of held buttons could not be written:', error));
   }
 
   #watch(holdId: string, held: Held): void {
@@ -192,7 +339,7 @@ export class HoldService {
     const left = held.lastSign + HOLD_SILENCE_MS - now;
     // A server that was held up itself has not heard the signs that wait in its sockets: it hears them first, once.
     const isLate = now - held.lookAt > LATE_MS && !held.isSpared;
-    const end = (why: string): void => void this.#end(holdId, held, why).confirmed;
+    const end = (why: string): void => void this.#end(holdId, held, why);
     const look = (ms: number): void => {
       held.lookAt = now + ms;
       held.cancel = this.#clock.after(ms, () => this.#watch(holdId, held));
@@ -207,11 +354,30 @@ export class HoldService {
 
   #forget(holdId: string, held: Held): void {
     held.cancel();
-    if (!this.#held.delete(holdId)) return;
+    // One that was from before the last start may be there by the same id.
+    if (this.#held.get(holdId) !== held) return;
+    this.#held.delete(holdId);
+    this.#isOver(holdId);
     this.#ended.add(holdId);
     const oldest = this.#ended.values().next().value;
     if (this.#ended.size > REMEMBERED && oldest !== undefined) this.#ended.delete(oldest);
   }
+}
+
+function notOff({ tag }: Held, done: Result<WriteOutcome>): Problem {
+  return {
+    code: 'not-released',
+    message: `${tag.name} was switched on and is not known to be off: ${done.ok ? done.value.sentence : done.problem.message}`,
+    remedy: 'Bring its link back or switch it off at the machine, and say so in the alarm.',
+  };
+}
+
+function notKept(error: unknown): Result<never> {
+  return fail(
+    'not-logged',
+    `Nothing was sent: what is held on could not be noted (${error instanceof Error ? error.message : String(error)}).`,
+    'Check the room and the permissions of the data folder.',
+  );
 }
 
 /** A promise and what settles it. */

@@ -21,8 +21,8 @@ const SLICE = 100;
 /** Changes between two looks for what is no longer kept. */
 const PRUNE_EVERY = 100;
 
-/** Is waited for before a change is made, and told when it is made or was not. */
-type BeforeChange = (changes: readonly PlannedChange[]) => Promise<() => void>;
+/** Is waited for before a change is made, may refuse it, and is told when it is made or was not. */
+type BeforeChange = (changes: readonly PlannedChange[]) => Promise<Result<() => void>>;
 /** Hears of a change; work that may be done in slices is returned as steps. */
 type Listener = (applied: Applied) => Generator<void, void> | void;
 
@@ -31,7 +31,7 @@ export class ProjectService {
   readonly #store: ProjectStore;
   readonly #clock: Clock;
   readonly #listeners = new Set<Listener>();
-  #beforeChange: BeforeChange = async () => () => undefined;
+  #beforeChange: BeforeChange = async () => ok(() => undefined);
   #revision = 0;
   /** What still follows from the last change. */
   #following: Promise<void> = Promise.resolve();
@@ -97,6 +97,7 @@ export class ProjectService {
       const changes = brought ? await inSlices(withAll(planned.value, brought.entities, true)) : planned.value;
       const stored = await more;
       const made = await this.#beforeChange(planned.value);
+      if (!made.ok) return made;
       try {
         const entry = { commandId: command.id, label: command.label, origin, at: this.time };
         const seq = await this.#store.commit(entry, planned.value, stored, brought);
@@ -104,7 +105,7 @@ export class ProjectService {
         if (seq % PRUNE_EVERY === 0) this.prune().catch((error: unknown) => console.error('What is no longer kept could not be removed:', error));
         return ok(await this.#apply(command.label, changes));
       } finally {
-        made();
+        made.value();
       }
     });
   }
@@ -119,11 +120,12 @@ export class ProjectService {
         withAll(changes, direction === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), direction === 'redo'),
       );
       const made = await this.#beforeChange(all);
+      if (!made.ok) return made;
       try {
         await this.#store.commitAgain(entry, direction, changes);
         return ok(await this.#apply(`${direction}: ${entry.label}`, all));
       } finally {
-        made();
+        made.value();
       }
     });
   }

@@ -20,6 +20,7 @@ import { CheckService, type AskPages } from './checkService.ts';
 import { ConnectionService } from './connectionService.ts';
 import { FindService } from './findService.ts';
 import { GuardService } from './guardService.ts';
+import { HoldJournal } from '@/store/holdJournal.ts';
 import { HoldService } from './holdService.ts';
 import { LifeService } from './lifeService.ts';
 import { DeviceLists } from './lists/deviceLists.ts';
@@ -81,7 +82,10 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const guard = new WriteGuard(clock);
   const writer = new Writer(engine, model, guard);
   const writes = new WriteService(model, engine, writer, guard, records);
-  const holds = new HoldService(model, writer, guard, writes, clock);
+  const holds = new HoldService(model, writer, guard, writes, clock, {
+    isConnected: (linkId) => engine.linkSession(linkId)?.state.phase === 'connected',
+    ...(await HoldJournal.open(host.folder)),
+  });
   projects.beforeChange = (changes) => holds.beforeChange(changes);
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
   const life = new LifeService(model, writer, records, clock);
@@ -126,7 +130,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     network,
     snapshot,
     health: watchLoop(),
-    status: () => statusOf(engine, guard),
+    status: () => statusOf(engine, guard, holds),
     async close() {
       lists.close();
       await holds.releaseAll('Released: the server ends.');

@@ -5,6 +5,7 @@ import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
 import type { CheckService } from './checkService.ts';
+import type { HoldService } from './holdService.ts';
 import type { ProjectService } from './projectService.ts';
 
 export function snapshotOf(model: ProjectModel, projects: ProjectService, checks: CheckService): Snapshot {
@@ -25,12 +26,13 @@ export function snapshotOf(model: ProjectModel, projects: ProjectService, checks
   };
 }
 
-export function statusOf(engine: Engine, guard: WriteGuard): Status {
+export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService): Status {
   return {
     serverTime: engine.clock.now(),
     values: engine.live.counts,
     links: engine.linkStatus(),
     devices: engine.deviceStatus(),
     unlocked: guard.all(),
+    notReleased: holds.notReleased,
   };
 }

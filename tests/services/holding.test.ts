@@ -1,5 +1,8 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { cpSync } from 'node:fs';
+import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
+import { newFolder } from '../support/server.ts';
 import { FaultyServer, type Asked } from '../support/faultyServer.ts';
 import { newTag, openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
 import { until } from '../support/until.ts';
@@ -131,9 +134,13 @@ describe('a release reaches what was pressed', () => {
     readDelayMs = null;
     await bench.services.engine.readNow(jog);
     expect(bench.services.engine.live.get(jog)?.quality.level).toBe('bad');
-    await bench.services.holds.release(held.id);
+    const released = bench.services.holds.release(held.id);
     held.stop();
-    expect(states()).toEqual(['4 on', '4 off']);
+    await until('it is off', () => states().at(-1) === '4 off', 1000);
+    // Nobody has seen it yet: it is sent again, and nothing else is.
+    readDelayMs = 0;
+    expect(await released).toMatchObject({ ok: true, value: { state: 'done' } });
+    expect([states()[0], new Set(states().slice(1))]).toEqual(['4 on', new Set(['4 off'])]);
   });
   test('a change elsewhere lets nothing go', async () => {
     const held = press();
@@ -165,4 +172,112 @@ describe('presses in a row', () => {
     expect(await bench.services.holds.begin(held.id, jog)).toMatchObject({ ok: false, problem: { code: 'held' } });
     expect(states()).toEqual(['4 on', '4 off']);
   });
+});
+
+describe('a release that does not arrive', () => {
+  /** Frames that switch the coil off and are lost. */
+  let lost = 0;
+  beforeEach(() => {
+    lost = 0;
+    server.onRequest = (asked) => {
+      if (asked.pdu[0] === 5 && asked.pdu[3] === 0 && lost > 0) lost--;
+      else answer(asked);
+    };
+  });
+  const alarms = (): readonly string[] => bench.services.status().notReleased.map((one) => one.tagName);
+
+  test('is sent again until the coil is read back off, and nothing is told', async () => {
+    const held = press();
+    await held.done;
+    held.stop();
+    lost = 3;
+    expect(await bench.services.holds.release(held.id)).toMatchObject({ ok: true, value: { state: 'done' } });
+    expect([states().at(-1), lost, alarms()]).toEqual(['4 off', 0, []]);
+    const log = await bench.services.writes.log({ limit: 10 });
+    expect(log.map(({ state, sent }) => `${state} ${sent.value === true ? 'on' : 'off'}`)).toEqual([
+      'done off',
+      'unknown off',
+      'unknown off',
+      'unknown off',
+      'done on',
+    ]);
+  }, 30_000);
+
+  test('is told on every page after ten seconds; changes of what is held are refused until it is off', async () => {
+    const held = press();
+    await held.done;
+    held.stop();
+    lost = Infinity;
+    const released = bench.services.holds.release(held.id);
+    const { projects } = bench.services;
+    const change = (): ReturnType<typeof projects.execute> =>
+      projects.execute({ id: uuid(), label: 'read only', changes: [{ kind: 'tag', id: jog, set: { access: 'read' } }] }, 'test');
+    const refused = await change();
+    expect(refused).toMatchObject({ ok: false, problem: { code: 'not-released' } });
+    expect(bench.services.model.get('tag', jog)?.access).toBe('readWrite');
+    expect(await released).toMatchObject({ ok: true, value: { state: 'unknown' } });
+    expect(alarms()).toEqual(['jog']);
+    await until('it is tried no more', () => bench.services.status().notReleased[0]?.isTried === false);
+    // The bad line was mended.
+    lost = 0;
+    expect(await bench.services.holds.releaseAgain(held.id)).toMatchObject({ ok: true, value: { state: 'done' } });
+    expect([states().at(-1), alarms()]).toEqual(['4 off', []]);
+    expect((await change()).ok).toBe(true);
+  }, 60_000);
+
+  test('because its link is down, is made up for when the link is back, however late', async () => {
+    const held = press();
+    await held.done;
+    held.stop();
+    const { port } = server;
+    await server.stop();
+    const released = await bench.services.holds.release(held.id);
+    expect([released.ok && released.value.state === 'done', alarms()]).toEqual([false, ['jog']]);
+    server = await FaultyServer.start(port);
+    server.onRequest = answer;
+    await until('it is off', () => states().at(-1) === '4 off' && alarms().length === 0, 20_000);
+  }, 60_000);
+
+  test('is over when a person says that it is off; a press that comes after it is not switched off by it', async () => {
+    const held = press();
+    await held.done;
+    held.stop();
+    lost = Infinity;
+    void bench.services.holds.release(held.id);
+    await until('it is told', () => alarms().length === 1, 15_000);
+    expect((await bench.services.holds.saidOff(held.id, 'R. Vale')).ok).toBe(true);
+    expect(alarms()).toEqual([]);
+    const frames = written.length;
+    await new Promise((resolve) => setTimeout(resolve, 600));
+    expect(written.length).toBe(frames);
+  }, 60_000);
+});
+
+describe('a server that was killed while a button was held', () => {
+  test('tells it after its start, and switches it off where it was switched on when asked, unlocked or not', async () => {
+    const own = await openBench(newFolder().folder);
+    const { deviceId } = await smallProject(own, server.port);
+    const coil = uuid();
+    await own.change('coil', [{ kind: 'tag', id: coil, set: { ...newTag(deviceId, 'belt', 'CO5'), type: 'BOOL', periodMs: 60_000 } }]);
+    await until('the coil is read', () => own.services.engine.live.get(coil)?.text === 'off');
+    own.services.guard.unlock(deviceId, 'R. Vale', 5);
+    void own.services.holds.begin('press', coil);
+    await until('it is on', () => states().at(-1) === '5 on');
+    // As the disk is when the process is killed now.
+    const { folder: after } = newFolder();
+    cpSync(join(own.folder, 'held.jsonl'), join(after, 'held.jsonl'));
+    await own.close();
+    cpSync(join(own.folder, 'db'), join(after, 'db'), { recursive: true });
+    const again = await openBench(after);
+    expect(again.services.status().notReleased).toMatchObject([{ tagName: 'belt', deviceName: 'KILN', isTried: false }]);
+    expect(again.services.status().notReleased[0]?.why).toContain('CO5 of KILN on Line');
+    const before = written.length;
+    await until('it is online', () => again.services.engine.live.get(coil)?.quality.level === 'good');
+    expect(await again.services.holds.releaseAgain('press')).toMatchObject({ ok: true, value: { state: 'done' } });
+    expect([states().slice(before), again.services.status().notReleased]).toEqual([['5 off'], []]);
+    await again.close();
+    const third = await openBench(after);
+    expect(third.services.status().notReleased).toEqual([]);
+    await third.close();
+  }, 60_000);
 });

@@ -1,4 +1,6 @@
 /** The services on a folder of their own, as the server makes them, without HTTP. */
+import { rmSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterAll } from '@jest/globals';
 import { fileURLToPath } from 'node:url';
 import { v7 as uuid } from 'uuid';
@@ -53,8 +55,10 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
   };
   const close = async (): Promise<void> => {
     await services.close();
-    if (shared?.database === database) await empty(database);
-    else await closeStore();
+    if (shared?.database === database) {
+      await empty(database);
+      rmSync(join(folder, 'held.jsonl'), { force: true });
+    } else await closeStore();
   };
   return {
     services,

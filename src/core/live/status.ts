@@ -36,6 +36,18 @@ export interface Unlocked {
   readonly until: number;
 }
 
+/** A state that was switched on here and is not known to be off. */
+export interface NotReleased {
+  readonly holdId: string;
+  readonly tagName: string;
+  readonly deviceName: string;
+  /** ISO time. */
+  readonly since: string;
+  readonly why: string;
+  /** The server still tries. */
+  readonly isTried: boolean;
+}
+
 export interface Status {
   readonly serverTime: number;
   /** How many tags have a value of each quality. */
@@ -43,4 +55,5 @@ export interface Status {
   readonly links: readonly LinkStatus[];
   readonly devices: readonly DeviceStatus[];
   readonly unlocked: readonly Unlocked[];
+  readonly notReleased: readonly NotReleased[];
 }

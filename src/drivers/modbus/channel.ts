@@ -20,6 +20,8 @@ export interface Ask {
   readonly signal?: AbortSignal;
   /** Sent even when the unit is left in peace for a while because it was silent. */
   readonly isUrgent?: boolean;
+  /** Goes before all that waits. @see CallContext */
+  readonly goesFirst?: boolean;
 }
 
 export type Answer =

@@ -145,8 +145,12 @@ export class LineChannel implements ModbusChannel {
         isCertain: doubted !== null,
       };
       signal?.addEventListener('abort', onAbort);
-      // Writes go before reads: somebody waits for them.
-      const place = isWrite(ask.pdu) ? this.#waiting.findIndex((p) => !isWrite(p.ask.pdu)) : -1;
+      // Writes go before reads: somebody waits for them; letting go goes before all.
+      const place = ask.goesFirst
+        ? this.#waiting.findIndex((p) => !p.ask.goesFirst)
+        : isWrite(ask.pdu)
+          ? this.#waiting.findIndex((p) => !isWrite(p.ask.pdu))
+          : -1;
       if (place < 0) this.#waiting.push(pending);
       else this.#waiting.splice(place, 0, pending);
       this.#next();

@@ -123,9 +123,10 @@ export class MbapChannel implements ModbusChannel {
       const pending: Pending = { ask, settle, transaction: -1, sentAt: 0, dueAt: 0 };
       if (signal) this.#endedBy(signal).add(pending);
       if (isPair && this.#isRested()) this.#send(pending);
-      else if (this.#waiting.length === 0 && this.#numbers.mayJoin(ask, this.#inFlight) && this.#isRested()) this.#send(pending);
+      else if ((this.#waiting.length === 0 || ask.goesFirst) && this.#mayJoin(ask) && this.#isRested()) this.#send(pending);
       else {
-        this.#waiting.push(pending);
+        if (ask.goesFirst) this.#waiting.unshift(pending);
+        else this.#waiting.push(pending);
         if (!this.#isRested()) this.#wakeAt(this.#restUntil);
       }
     });
@@ -295,8 +296,23 @@ export class MbapChannel implements ModbusChannel {
     return this.#restUntil === 0 || this.#options.clock.now() >= this.#restUntil;
   }
 
+  /**
+   * What goes first need not wait for a read that is not answered: its echo is no reply to a read, nor a read's reply its
+   * echo, so that whatever the device makes of their numbers no value is taken for another.
+   */
+  #mayJoin(ask: Ask): boolean {
+    if (this.#numbers.mayJoin(ask, this.#inFlight)) return true;
+    if (!ask.goesFirst) return false;
+    const others = [...this.#inFlight.values()];
+    if (others.some((other) => isWrite(other.ask.pdu))) return false;
+    const from = Math.max(...others.map((other) => other.sentAt)) + BESIDE_MS;
+    if (this.#options.clock.now() >= from) return true;
+    this.#wakeAt(from);
+    return false;
+  }
+
   #sendWaiting(): void {
-    for (let next = this.#waiting[0]; next && this.#numbers.mayJoin(next.ask, this.#inFlight); next = this.#waiting[0]) {
+    for (let next = this.#waiting[0]; next && this.#mayJoin(next.ask); next = this.#waiting[0]) {
       if (!this.#isRested()) return this.#wakeAt(this.#restUntil);
       this.#waiting.shift();
       this.#send(next);
@@ -358,6 +374,8 @@ export class MbapChannel implements ModbusChannel {
   }
 }
 
+/** A read that is not answered for so long is not waited for by what goes first. */
+const BESIDE_MS = 100;
 /** Bytes of one reply that come one by one follow each other sooner than this. */
 const SINGLE_MS = 20;
 const CONFUSED = 'The device confuses the numbers of requests that are in flight together: it is asked for one at a time from here on.';

@@ -38,8 +38,8 @@ export interface DeviceAccess {
 /** A request in the manner of its device. */
 export function askOf({ unit, dialect }: Pick<DeviceAccess, 'unit' | 'dialect'>, pdu: Uint8Array, context: CallContext): Ask {
   const { timeoutMs, depth, pauseMs } = dialect;
-  const { deadline, signal } = context;
-  return { unit, pdu, timeoutMs, depth, pauseMs, registerBytes: 2, strictUnit: dialect.strictUnit === 'strict', deadline, signal };
+  const { deadline, signal, goesFirst = false } = context;
+  return { unit, pdu, timeoutMs, depth, pauseMs, registerBytes: 2, strictUnit: dialect.strictUnit === 'strict', deadline, signal, goesFirst };
 }
 
 export class ModbusReadGroup implements ReadGroup {

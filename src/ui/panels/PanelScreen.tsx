@@ -6,6 +6,7 @@ import { LiveProvider, useChannelState, useLive, useProject, useStatus } from '.
 import type { Drawn } from '../live/liveClient.ts';
 import { Boundary } from '../parts/Boundary.tsx';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
+import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { PanelElement } from './PanelElement.tsx';
 
 export const ROW_PX = 46;
@@ -13,6 +14,7 @@ export const ROW_PX = 46;
 export function PanelScreen({ panelId, pageId, embedded }: { readonly panelId: string; readonly pageId: string | null; readonly embedded: boolean }) {
   return (
     <LiveProvider waiting={<p className="quiet grid h-dvh place-items-center">Opening the panel …</p>}>
+      <NotReleasedAlarm canAct={false} />
       <Screen panelId={panelId} pageId={pageId} embedded={embedded} />
       {embedded ? null : <ChangedBack />}
       <Toaster position="top-center" />

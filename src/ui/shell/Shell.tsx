@@ -8,6 +8,7 @@ import { NetworkDialog } from '../network/NetworkDialog.tsx';
 import { useSelectedTag } from '../live/selection.ts';
 import { Boundary } from '../parts/Boundary.tsx';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
+import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { timeOfDay } from '../parts/moment.ts';
 import { SignalStrip } from '../signalPath/SignalStrip.tsx';
 import { GuidedStart } from './GuidedStart.tsx';
@@ -32,6 +33,7 @@ export function Shell({ children }: { readonly children: ReactNode }) {
             <LineOfWork />
           </Boundary>
         </header>
+        <NotReleasedAlarm canAct />
         <Boundary name="the guide">
           <GuidedStart />
         </Boundary>

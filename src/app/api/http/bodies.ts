@@ -41,6 +41,8 @@ export const WRITE_BODY = object({
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
 
+export const SAID_OFF_BODY = object({ who: who() }).noUnknown(true, only);
+
 export const UNLOCK_BODY = object({
   deviceId: id('The device'),
   minutes: number().integer().min(1, 'At least one minute.').max(120, 'At most 120 minutes.').required('Say for how long.'),

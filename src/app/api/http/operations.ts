@@ -13,6 +13,7 @@ import {
   PEER_BODY,
   READ_DRAFT_BODY,
   RESTORE_BODY,
+  SAID_OFF_BODY,
   SIMULATION_BODY,
   TAKE_DRAFT_BODY,
   TRY_BODY,
@@ -241,6 +242,19 @@ export const OPERATIONS: readonly Operation[] = [
     answer:
       'What the controller really holds afterwards. A value that it cannot hold is refused with the nearest ones, or the nearest is taken where `rounding` says so',
     body: WRITE_BODY,
+  },
+  {
+    method: 'post',
+    path: '/holds/{id}/release',
+    summary: 'Switch off again what was switched on and is not known to be off',
+    answer: 'What the controller holds afterwards',
+  },
+  {
+    method: 'post',
+    path: '/holds/{id}/off',
+    summary: 'Say that what was switched on is off: seen, or switched off at the machine',
+    answer: 'Nothing',
+    body: SAID_OFF_BODY,
   },
   {
     method: 'get',
