@@ -4,6 +4,7 @@
  * 5.1.1 and 13.1.1 one meaning of a request for all parsers.
  */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { readFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { OPERATIONS } from '@/app/api/http/operations.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
@@ -145,6 +146,73 @@ describe('another machine', () => {
       expect([method, status, body.includes('"code":"method"')]).toEqual([method, 405, true]);
     }
   });
+});
+
+describe('a body that nobody signed', () => {
+  const residentMb = (): number => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.process.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+  /** Sends chunks until the server has enough of them. */
+  function flood(path: string, megabytes: number): Promise<{ readonly status: number; readonly sentMb: number }> {
+    return new Promise((resolve) => {
+      const socket = connect(server.port, LAN);
+      const chunk = Buffer.alloc(1_000_000, '[');
+      let [text, sentMb, isOver] = ['', 0, false];
+      const end = (): void => {
+        if (isOver) return;
+        isOver = true;
+        socket.destroy();
+        resolve({ status: Number(/^HTTP\/1\.1 (\d+)/.exec(text)?.[1] ?? 0), sentMb });
+      };
+      const more = (): void => {
+        if (isOver) return;
+        if (sentMb >= megabytes) return void socket.write('0\r\n\r\n');
+        sentMb++;
+        socket.write('f4240\r\n');
+        socket.write(chunk);
+        socket.write('\r\n', () => setImmediate(more));
+      };
+      socket.on('data', (data: Buffer) => {
+        text += data.toString('latin1');
+        setTimeout(end, 300);
+      });
+      socket.on('error', end);
+      socket.on('close', end);
+      socket.write(`POST ${path} HTTP/1.1\r\nhost: ${LAN}:${server.port}\r\ncontent-type: application/json\r\ntransfer-encoding: chunked\r\n\r\n`);
+      more();
+    });
+  }
+  test('is refused as soon as it is too long, and costs no memory: hundreds of megabytes to the page to join with', async () => {
+    const before = residentMb();
+    const all = await Promise.all([flood('/api/v1/join', 300), flood('/api/v1/join', 300), flood('/api/v1/join', 300)]);
+    for (const { status } of all) expect([413, 422]).toContain(status);
+    for (const { sentMb } of all) expect(sentMb).toBeLessThan(100);
+    expect(residentMb() - before).toBeLessThan(100);
+    expect((await fetch(`${server.address}/api/v1/status`)).status).toBe(200);
+  }, 60_000);
+  test('that is nested as deep as it is long is refused at once, here too', async () => {
+    const begun = performance.now();
+    const deep = await fetch(`${server.address}/api/v1/commands`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: `{"id":${'['.repeat(9_800_000)}`,
+    });
+    expect(deep.status).toBe(422);
+    expect(performance.now() - begun).toBeLessThan(1000);
+  });
+  test('that never comes to its end is not waited for longer than half a minute', async () => {
+    const begun = performance.now();
+    const open = (text: string): Promise<void> =>
+      new Promise((resolve) => {
+        const socket = connect(server.port, LAN);
+        socket.on('error', () => resolve());
+        socket.on('close', () => resolve());
+        socket.on('data', () => undefined);
+        socket.write(text);
+      });
+    const head = `POST /api/v1/join HTTP/1.1\r\nhost: ${LAN}:${server.port}\r\n`;
+    await Promise.all([open(head), open(`${head}content-type: application/json\r\ncontent-length: 500\r\n\r\n{"code"`)]);
+    expect(performance.now() - begun).toBeGreaterThan(20_000);
+    expect(performance.now() - begun).toBeLessThan(45_000);
+  }, 60_000);
 });
 
 describe('this machine', () => {

@@ -12,6 +12,12 @@ const FROM = 'x-mill-latch-from';
 const PEER = 'x-mill-latch-peer';
 /** Only there for another machine: what it may do, `none` before it has joined. */
 const REMOTE = 'x-mill-latch-remote';
+/** Longest time that headers and body may take to come, and how often that is looked at. */
+const SLOWEST_MS = 30_000;
+const CHECK_MS = 5_000;
+/** Connections at once: a page has one that is live and up to six beside it. */
+const MOST_LOCAL = 512;
+const MOST_REMOTE = 128;
 const METHODS: ReadonlySet<string> = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE']);
 
 export interface HttpOptions {
@@ -33,7 +39,7 @@ export function httpServer(options: HttpOptions): Server {
     const token = remote ? sessionToken(request) : null;
     return token === null ? null : services.network.peerOf(token);
   };
-  const server = createServer((request, response) => {
+  const server = createServer({ connectionsCheckingInterval: CHECK_MS }, (request, response) => {
     for (const [name, value] of headers) response.setHeader(name, value);
     const refusal = refuse(request, hosts());
     if (refusal) return problem(response, 403, refusal, 'foreign');
@@ -57,6 +63,10 @@ export function httpServer(options: HttpOptions): Server {
     else delete request.headers[PEER];
     void handle(request, response);
   });
+  // Who sends no more is not waited for, and only so many are waited for at once.
+  server.headersTimeout = SLOWEST_MS;
+  server.requestTimeout = SLOWEST_MS;
+  server.maxConnections = remote ? MOST_REMOTE : MOST_LOCAL;
   server.on('upgrade', (request, socket, head) => {
     const isLive = plainPath(request.url ?? '') === LIVE_PATH;
     const peer = peerOf(request);
