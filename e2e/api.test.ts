@@ -85,6 +85,25 @@ describe('the API', () => {
     expect((await post('/guard/unlock', { deviceId: id, minutes: 5000, who: '' })).status).toBe(422);
   });
 
+  test('texts that hold no characters, settings without a floor and ids that are none are refused, never a server error', async () => {
+    const half = JSON.parse('"\\ud800"') as string;
+    for (const text of ['a\u0000b', half, `${half}x`]) {
+      const told = await post('/commands', { id: uuid(), label: text, changes: [{ kind: 'panel', id: uuid(), set: { name: text } }] });
+      expect([told.status, ((await told.json()) as { code: string }).code]).toEqual([422, 'json']);
+      expect((await post('/checks', { tagId: id, witness: { kind: 'typed', text, who: text } })).status).toBe(422);
+      expect((await post('/lists/commit', { commandId: uuid(), sourceId: uuid(), deviceId: id, fileName: text, text })).status).toBe(422);
+      expect((await post('/join', { code: '12345678', name: text })).status).toBe(422);
+    }
+    const deep = `${'{"a":'.repeat(10_000)}1${'}'.repeat(10_000)}`;
+    expect(
+      (await post('/commands', `{"id":"${uuid()}","label":"x","changes":[{"kind":"link","id":"${uuid()}","set":{"settings":${deep}}}]}`)).status,
+    ).toBe(422);
+    for (const path of ['/lists/sources/none/versions', '/lists/drafts/none', '/links/none/frames', '/devices/none/list', '/devices/1/list'])
+      expect([path, (await fetch(`${server.address}/api/v1${path}`)).status]).toEqual([path, 404]);
+    for (const path of ['/writes?text=a%00b', '/writes?from=%00', '/history?limit=%00'])
+      expect([path, (await fetch(`${server.address}/api/v1${path}`)).status < 500]).toEqual([path, true]);
+  });
+
   // Every body of the API, for things that are not there: nothing that is taken can store anything.
   const bodies: Readonly<Record<string, unknown>> = {
     '/commands': {
@@ -106,6 +125,7 @@ describe('the API', () => {
     '/links/01a20bcf-0000-7000-8000-000000000001/simulation': { on: true },
     '/guard/unlock': { deviceId: uuid(), minutes: 5, who: 'R. Vale', writers: ['panel'] },
     '/guard/lock': { deviceId: uuid() },
+    '/holds/01a20bcf-0000-7000-8000-000000000001/off': { who: 'R. Vale' },
     '/checks': { tagId: uuid(), witness: { kind: 'typed', text: '1', who: 'R. Vale' } },
     '/backups/restore': { name: '2026-11-25T08-00-00 before schema 9' },
     '/network': { open: true, address: '300.0.0.1', names: ['mill-pc.local'] },

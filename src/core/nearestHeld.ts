@@ -64,8 +64,9 @@ function besideReal(value: number, bytes: number): readonly number[] {
 /** Places that a value is read to: those of the tag, or those that one count on a sloped line is worth. */
 function shownPlaces(def: SignalDefinition, got: Decimal, beside: readonly Decimal[]): number {
   if (def.decimals !== null) return def.decimals;
-  const steps = beside.map((n) => Math.abs(decimalNumber(n) - decimalNumber(got)));
-  return Math.min(12, Math.max(0, Math.floor(-Math.log10(Math.max(...steps)) + 1e-9)));
+  const step = Math.max(0, ...beside.map((n) => Math.abs(decimalNumber(n) - decimalNumber(got))));
+  // Beside the ends of all numbers there may be none.
+  return Number.isNaN(step) ? 0 : Math.min(12, Math.max(0, Math.floor(-Math.log10(step) + 1e-9)));
 }
 
 function entered(def: SignalDefinition, value: Decimal, places: number): string {

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { heldInstead } from '@/core/nearestHeld.ts';
 import { durationScale } from '@/core/scaling/durationScale.ts';
-import { AS_IS, toEngineering, toRaw, type Scale } from '@/core/scaling/scale.ts';
+import { AS_IS, checkScale, toEngineering, toRaw, type Scale } from '@/core/scaling/scale.ts';
 import { followWire, parseFor, planWrite, type SignalDefinition } from '@/core/signal.ts';
 import { parseDataType, type DataType } from '@/core/value/dataType.ts';
 import { formatValue, type EngValue } from '@/core/value/engineering.ts';
@@ -171,4 +171,22 @@ describe('comparing what is held with what was written', () => {
 test('a scale never throws on the way back, and says what is beyond it', () => {
   expect(toRaw(linear(0, 0, 10, 1), { digits: 1n, exponent: 309 }, true)).toMatchObject({ ok: false });
   expect(toEngineering({ kind: 'power', exponent: 18 }, 1).value).toEqual({ digits: 1n, exponent: 18 });
+});
+
+test('no scale, however extreme, makes a write, an entry or a reading throw', () => {
+  const extremes = fc.constantFrom(0, 1, -1, 1e308, -1e308, Number.MAX_VALUE, Number.MIN_VALUE, 1e-300, 1e15, 27648, 65535, -32768);
+  const scales = fc.record({ kind: fc.constant('linear' as const), rawA: extremes, engA: extremes, rawB: extremes, engB: extremes });
+  for (const name of ['INT', 'UINT', 'DINT', 'LINT', 'ULINT', 'REAL', 'LREAL', 'TIME']) {
+    const type = parseDataType(name);
+    if (!type.ok) throw new Error(name);
+    const property = fc.property(scales, fc.constantFrom('1', '0', '-5', '1e308', '2.5'), (scale, text) => {
+      if (!checkScale(scale).ok) return;
+      const def: SignalDefinition = { type: type.value, order: 'AB', bit: null, scale, unit: '', decimals: null, range: null };
+      const wanted = parseFor(def, text);
+      const plan = wanted.ok ? planWrite(def, wanted.value) : null;
+      if (wanted.ok && plan?.ok) heldInstead(def, wanted.value, plan.value);
+      followWire(def, { kind: 'typed', value: 5 });
+    });
+    fc.assert(property, { numRuns: 1000 });
+  }
 });

@@ -1,4 +1,5 @@
 /** A list as it was read, from whatever it is written in: rows with their cells by meaning, and what is wrong with them. */
+import { withoutGuard } from '../csvGuard.ts';
 import type { Problem } from '../result.ts';
 import { COLUMN_WORDS, findColumns, type ColumnChoices, type ColumnKey, type Columns } from './columns.ts';
 import type { Layout } from './layout.ts';
@@ -149,11 +150,6 @@ export function listOfTable(
 
 function tooManyRows(count: number): Problem {
   return { code: 'too-many-rows', message: `The list has ${count} rows; up to ${MAX_LIST_ROWS} are taken.`, remedy: 'Split it.' };
-}
-
-/** The apostrophe that keeps a spreadsheet from taking a text for a formula is none of the text. */
-function withoutGuard(cell: string): string {
-  return /^'+[=+@-]/.test(cell) ? cell.slice(1) : cell;
 }
 
 /**

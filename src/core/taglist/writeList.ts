@@ -1,4 +1,5 @@
 /** Tags as a list in the columns that come in: what goes out can be imported again. */
+import { FORMULA } from '../csvGuard.ts';
 import Papa from 'papaparse';
 import type { Tag } from '../project/entities.ts';
 import type { Scale } from '../scaling/scale.ts';
@@ -43,7 +44,7 @@ export function* listPortions(tags: readonly Tag[], scaleOf: (tagId: string) => 
 }
 
 const PORTION = 200;
-const HOW = { newline: '\r\n', escapeFormulae: /^'*[=+@\t\r]|^'*-(?!\d)|^'+-/ } as const;
+const HOW = { newline: '\r\n', escapeFormulae: FORMULA } as const;
 
 function rowOf(t: Tag, scale: Scale | null): readonly string[] {
   const text = (value: number | null): string => (value === null ? '' : String(value));

@@ -32,7 +32,7 @@ export function toBytes(tag: SimulatedTag, shown: Shown): Buffer {
   if (tag.kind === 'text') plain.write(String(shown).slice(0, tag.bytes), 'latin1');
   else {
     const raw = (Number(shown) - tag.shift) / tag.factor;
-    if (tag.kind !== 'real') writeWhole(plain, BigInt(Math.round(raw)), tag);
+    if (tag.kind !== 'real') writeWhole(plain, wholeOf(raw), tag);
     else if (tag.bytes === 4) plain.writeFloatBE(raw);
     else plain.writeDoubleBE(raw);
   }
@@ -54,6 +54,11 @@ export function fromBytes(tag: SimulatedTag, held: Buffer): Shown {
     raw = Number(tag.kind === 'signed' ? BigInt.asIntN(bits, cut) : cut);
   }
   return raw * tag.factor + tag.shift;
+}
+
+/** Beyond 64 bits it is as good as at their end; a scale that leads nowhere leads to 0. */
+function wholeOf(raw: number): bigint {
+  return Number.isNaN(raw) ? 0n : BigInt(Math.round(Math.min(2 ** 64, Math.max(-(2 ** 64), raw))));
 }
 
 /** Keeps inside what the type holds. */

@@ -1,4 +1,5 @@
 /** The log of writes as CSV (RFC 4180): a text in it cannot start a formula in a spreadsheet. */
+import { FORMULA } from '@/core/csvGuard.ts';
 import Papa from 'papaparse';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
 import { formatValue, fromJson, type ValueJson } from '@/core/value/engineering.ts';
@@ -21,7 +22,7 @@ export function writesCsv(writes: readonly WriteRecord[]): string {
         w.note,
       ]),
     },
-    { newline: '\r\n', escapeFormulae: /^[=+@\t\r]|^-(?!\d)/ },
+    { newline: '\r\n', escapeFormulae: FORMULA },
   );
 }
 

@@ -2,6 +2,7 @@
 import { ValidationError, type AnyObjectSchema, type InferType } from 'yup';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import { isLarge, jsonPortions } from '@/core/jsonPortions.ts';
+import { UUID } from '@/core/patterns.ts';
 import { checkingJsonText } from '@/core/jsonText.ts';
 import { shortened, type Applied } from '@/core/project/snapshot.ts';
 import { plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
@@ -135,7 +136,7 @@ export function guarded<A extends unknown[]>(
 ): (request: Request, ...rest: A) => Promise<Response> {
   return async (request, ...rest) => {
     try {
-      const refused = refusedFromAfar(request);
+      const refused = refusedFromAfar(request) ?? (await unknownPlace(rest[0]));
       return refused ?? (await handler(request, ...rest));
     } catch (error) {
       console.error(error);
@@ -146,6 +147,13 @@ export function guarded<A extends unknown[]>(
       });
     }
   };
+}
+
+/** What the path names has a UUID, whatever it is. */
+async function unknownPlace(context: unknown): Promise<Response | null> {
+  const { params } = (context ?? {}) as { readonly params?: Promise<Readonly<Record<string, string>>> };
+  const isKnown = Object.values((await params) ?? {}).every((id) => UUID.test(id));
+  return isKnown ? null : problem({ code: 'not-found', message: 'The path names nothing that is here.' });
 }
 
 /** The server has judged the request already; here the path counts that the router made of it. */
