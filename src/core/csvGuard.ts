@@ -4,7 +4,7 @@
  */
 
 /** What gets the apostrophe, for papaparse's `escapeFormulae`; also what has one already, so that it comes back the same. */
-export const FORMULA = /^'+[=+@\t\r-]|^[=@\t\r]|^[-+](?!(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?$)/;
+export const FORMULA = /^'+[=+@\t\r-]|^[=+@\t\r]|^-(?!(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?$)/;
 
 /** The apostrophe is none of the text. */
 export function withoutGuard(cell: string): string {

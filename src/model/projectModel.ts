@@ -177,6 +177,8 @@ export class ProjectModel {
         continue;
       }
       if (change.set.id !== undefined && change.set.id !== change.id) return fail('id', 'An id cannot be changed.', undefined, place(change, 'id'));
+      if (change.kind === 'project' && current === null && this.all('project').length > 0)
+        return fail('project', 'A data folder holds one project.', 'Change the one that is there.');
       const merged = { ...(ENTITY_DEFAULTS[change.kind] ?? {}), ...(current ?? {}), ...change.set, id: change.id };
       const checked = validate(change, merged);
       if (!checked.ok) return checked;

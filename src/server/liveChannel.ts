@@ -20,6 +20,10 @@ const BATCH_MS = 50;
 const UNACKNOWLEDGED = 2;
 /** Bytes waiting in the socket above which a page is no longer told single changes; it loads anew instead. */
 const BACKLOG_BYTES = 1_000_000;
+/** Bytes waiting in the socket above which a page gets no values: it is behind, whatever it acknowledges. */
+const WAITING_BYTES = 250_000;
+/** Messages of one page that are taken between two batches; a page with many held buttons sends ten. */
+const BUDGET = 100;
 /** Changes that go over in one message, and how long a slow page is waited for between two. */
 const PART = 200;
 const ROOM_MS = 2000;
@@ -61,13 +65,16 @@ interface Client {
   lastSentAt: number;
   statusText: string;
   missedChange: boolean;
+  /** Messages that are still taken before the next batch. */
+  budget: number;
 }
 
 export class LiveChannel {
   readonly #sockets = new WebSocketServer({ noServer: true, maxPayload: MAX_MESSAGE_BYTES });
   readonly #clients = new Set<Client>();
   readonly #boot = randomUUID();
-  readonly #asks = new Map<number, (items: readonly DrawnText[]) => void>();
+  /** What pages were asked for; each may answer for itself alone. */
+  readonly #asks = new Map<number, { readonly client: Client; readonly finish: (items: readonly DrawnText[]) => void }>();
   #services: Services | null = null;
   #nextAsk = 1;
   /** Settles when the last change was told. */
@@ -102,6 +109,11 @@ export class LiveChannel {
     return (await Promise.all(answers)).flat();
   }
 
+  /** What waits in the sockets of all pages together. */
+  get waitingBytes(): number {
+    return [...this.#clients].reduce((sum, { socket }) => sum + socket.bufferedAmount, 0);
+  }
+
   close(): void {
     if (this.#timer) clearInterval(this.#timer);
     for (const client of this.#clients) client.socket.terminate();
@@ -117,7 +129,7 @@ export class LiveChannel {
         resolve(items);
       };
       const timer = setTimeout(() => finish([]), ASK_TIMEOUT_MS);
-      this.#asks.set(request, finish);
+      this.#asks.set(request, { client, finish });
       this.#send(client, { kind: 'ask', request, tagId });
     });
   }
@@ -134,6 +146,7 @@ export class LiveChannel {
       lastSentAt: 0,
       statusText: '',
       missedChange: false,
+      budget: BUDGET,
     };
     this.#clients.add(client);
     socket.on('close', () => {
@@ -142,6 +155,8 @@ export class LiveChannel {
     });
     socket.on('error', () => socket.terminate());
     socket.on('message', (data, isBinary) => {
+      // Who sends more than any page does waits, and holds nobody else up.
+      if (--client.budget === 0) socket.pause();
       const message = isBinary || !Buffer.isBuffer(data) ? null : parse(data.toString('utf8'));
       if (message) this.#take(client, message);
       else socket.close(1008, 'not a message of the live channel');
@@ -170,9 +185,14 @@ export class LiveChannel {
         void this.#release(client, message.hold);
         break;
       case 'drawn':
-        this.#asks.get(message.request)?.(message.items);
+        this.#answered(client, message);
         break;
     }
+  }
+
+  #answered(client: Client, { request, items }: Extract<ClientMessage, { kind: 'drawn' }>): void {
+    const asked = this.#asks.get(request);
+    if (asked?.client === client) asked.finish(items);
   }
 
   async #hold(client: Client, hold: string, tagId: string): Promise<void> {
@@ -205,7 +225,11 @@ export class LiveChannel {
     const status = this.#services.status();
     const statusText = JSON.stringify({ ...status, serverTime: 0 });
     for (const client of this.#clients) {
+      if (client.budget <= 0) client.socket.resume();
+      client.budget = BUDGET;
       if (client.sent - client.acknowledged >= UNACKNOWLEDGED || client.socket.readyState !== WebSocket.OPEN) continue;
+      // It may acknowledge and never read.
+      if (client.socket.bufferedAmount > WAITING_BYTES) continue;
       if (client.missedChange) {
         client.missedChange = false;
         this.#sayHello(client);

@@ -15,6 +15,7 @@ import { Database } from '@/store/database.ts';
 import { setUpDemo, type DemoPorts } from './demoProject.ts';
 import { setUpRolls } from './demoRolls.ts';
 import { simulationHost } from './simulationHost.ts';
+import { claimFolder } from './folderClaim.ts';
 import { lockFolder } from './folderLock.ts';
 import { httpServer } from './httpServer.ts';
 import { LiveChannel } from './liveChannel.ts';
@@ -46,6 +47,11 @@ if (!Number.isInteger(port) || port < 1 || port > 65535) stop(`The port must be 
 const held = lockFolder(folder);
 if (!held.ok) stop(`${held.problem.message} ${held.problem.remedy ?? ''}`);
 const lock = held.value;
+const claimed = await claimFolder(folder);
+if (!claimed.ok) {
+  lock.release();
+  stop(`${claimed.problem.message} ${claimed.problem.remedy ?? ''}`);
+}
 
 const built = (name: string): string => join(root, 'dist', name);
 if (!existsSync(built('storeWorker.mjs'))) stop('The server is not built yet: run npm run build.');

@@ -8,13 +8,17 @@ import type { IncomingMessage } from 'node:http';
  * @param allowed  hosts with their port under which the server is asked, in lower case
  * @returns null, or the reason why the request is refused
  */
-export function refuse(request: Pick<IncomingMessage, 'headers' | 'method'>, allowed: readonly string[]): string | null {
+export function refuse(request: Pick<IncomingMessage, 'headers' | 'method' | 'url'>, allowed: readonly string[]): string | null {
   const host = request.headers.host?.toLowerCase();
   if (host === undefined || !allowed.includes(host)) return 'This server answers only under its own address.';
   const { origin } = request.headers;
   if (origin !== undefined && origin !== `http://${host}`) return 'Requests from pages of other servers are refused.';
   const site = request.headers['sec-fetch-site'];
   const mode = request.headers['sec-fetch-mode'];
+  // A person may follow a link to a page; what an image, a frame or a link elsewhere asks of the API nobody here has asked for.
+  const isOwn = site === undefined || site === 'same-origin' || site === 'none';
+  if (!isOwn && (request.url ?? '').startsWith('/api/')) return 'Requests from pages of other servers are refused.';
+  if (!isOwn && mode === 'navigate' && request.headers['sec-fetch-dest'] !== 'document') return 'Requests from pages of other servers are refused.';
   if (site === 'cross-site' && mode !== 'navigate') return 'Requests from pages of other servers are refused.';
   if (site === 'cross-site' && request.method !== 'GET' && request.method !== 'HEAD') return 'Requests from pages of other servers are refused.';
   return null;

@@ -188,6 +188,30 @@ describe('a project file', () => {
     const broken = { ...snapshot, tags: snapshot.tags.map((t) => ({ ...t, periodMs: 7 })) };
     expect(readProjectFile(writeProjectFile(broken, ''))).toMatchObject({ ok: false, problem: { place: 'tags[0].periodMs' } });
   });
+  test('with two tags of one id, or a text that holds no characters, is refused', () => {
+    const [tag] = snapshot.tags;
+    if (!tag) throw new Error();
+    const twice = { ...snapshot, tags: [tag, { ...tag, name: 'other' }] };
+    expect(readProjectFile(writeProjectFile(twice, ''))).toMatchObject({ ok: false, problem: { place: 'tags[1].id' } });
+    const half = { ...snapshot, tags: [{ ...tag, comment: '\ud800' }] };
+    expect(readProjectFile(writeProjectFile(half, ''))).toMatchObject({ ok: false, problem: { code: 'json', place: 'project.json' } });
+  });
+  test('brings no proofs from the future', () => {
+    const at = (days: number): string => new Date(Date.now() + days * 86_400_000).toISOString();
+    const proof = {
+      tagId: uuidOf(3),
+      digest: 'a'.repeat(64),
+      agrees: true,
+      witness: 'typed',
+      who: 'R. Vale',
+      seen: {},
+      madeIn: null,
+      isElsewhere: false,
+    };
+    const proofs = [at(-1), at(3)].map((time) => ({ ...proof, at: time })) as unknown as Snapshot['proofs'];
+    const file = readProjectFile(writeProjectFile({ ...snapshot, proofs }, ''));
+    expect(file.ok && file.value.proofs.map((p) => p.at)).toEqual([proofs[0]?.at]);
+  });
 });
 
 describe('a list that goes out', () => {

@@ -259,8 +259,8 @@ describe('the encoding of a file', () => {
 
 // OWASP, CSV Injection (from memory).
 test('what a spreadsheet would take for a formula is guarded, numbers are not, and all comes back the same', () => {
-  const guarded = ['=1+1', '@a', '+cmd|x', '-1+cmd|x', '-a', '+', '-', '\tx', "'=1", "''-5", "'-5", '-1e', '-1.5.2'];
-  const plain = ['-1', '+1.5', '-.5', '-1e-3', '5', 'a', "'a", 'a=1'];
+  const guarded = ['=1+1', '@a', '+cmd|x', '+1', '-1+cmd|x', '-a', '+', '-', '\tx', "'=1", "''-5", "'-5", '-1e', '-1.5.2'];
+  const plain = ['-1', '-.5', '-1e-3', '5', 'a', "'a", 'a=1'];
   expect([guarded.filter((text) => !FORMULA.test(text)), plain.filter((text) => FORMULA.test(text))]).toEqual([[], []]);
   const out = (text: string): string => (FORMULA.test(text) ? `'${text}` : text);
   expect([...guarded, ...plain].map((text) => withoutGuard(out(text)))).toEqual([...guarded, ...plain]);

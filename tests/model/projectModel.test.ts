@@ -1,4 +1,4 @@
-import { ENTITY_SCHEMAS } from '@/core/project/entities.ts';
+import { PAGE_COLUMNS, ENTITY_SCHEMAS } from '@/core/project/entities.ts';
 import { isPlainTag } from '@/core/project/plainTag.ts';
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
@@ -62,6 +62,12 @@ describe('a command', () => {
   test('may make what it refers to, in any order of its parts that can be followed', () => {
     const [device2, tag2] = [uuidOf(20), uuidOf(21)];
     expect(code({ kind: 'tag', id: tag2, set: newTag(device2, 'late') }, { kind: 'device', id: device2, set: device(LINK, 'LATE') })).toBe('fits');
+  });
+  test('makes no second project, and no element that does not fit on its page or has its ends the wrong way round', () => {
+    expect(code({ kind: 'project', id: uuidOf(40), set: { name: 'Other' } })).toBe('project');
+    expect(code({ kind: 'element', id: ELEMENT, set: { x: PAGE_COLUMNS - 2, w: 3 } })).toBe('invalid');
+    expect(code({ kind: 'element', id: ELEMENT, set: { x: PAGE_COLUMNS - 3, w: 3 } })).toBe('fits');
+    expect(code({ kind: 'element', id: ELEMENT, set: { settings: { low: 100, high: 0 } } })).toBe('invalid');
   });
   test('that refers to something that it removes is refused', () => {
     expect(code({ kind: 'device', id: DEVICE, set: null }, { kind: 'tag', id: uuidOf(30), set: newTag(DEVICE, 'orphan') })).toBe('reference');

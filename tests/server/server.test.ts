@@ -1,10 +1,11 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { chmodSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
 import { WebSocket } from 'ws';
 import type { Peer } from '@/core/live/network.ts';
 import type { ServerMessage } from '@/core/live/messages.ts';
+import { claimFolder } from '@/server/folderClaim.ts';
 import { lockFolder } from '@/server/folderLock.ts';
 import { refuse } from '@/server/requestGuard.ts';
 import { freePort, newFolder } from '../support/server.ts';
@@ -43,6 +44,20 @@ describe('the data folder', () => {
     expect(existsSync(join(folder, 'server.lock'))).toBe(false);
     remove();
   });
+  test('is held without its lock file too, under whatever name it is reached, until its process lets go', async () => {
+    const { folder, remove } = newFolder();
+    const first = await claimFolder(folder);
+    if (!first.ok) throw new Error(first.problem.message);
+    const other = newFolder();
+    symlinkSync(folder, join(other.folder, 'link'));
+    for (const path of [folder, join(other.folder, 'link'), `${folder}/../${folder.split('/').at(-1) ?? ''}`])
+      expect(await claimFolder(path)).toMatchObject({ ok: false, problem: { code: 'folder-held' } });
+    expect((await claimFolder(other.folder)).ok).toBe(true);
+    await new Promise((resolve) => first.value?.close(resolve));
+    expect((await claimFolder(folder)).ok).toBe(true);
+    remove();
+    other.remove();
+  });
   test('that cannot be written is told with what to try', () => {
     const { folder, remove } = newFolder();
     const file = join(folder, 'plain-file');
@@ -60,11 +75,11 @@ const HOSTS = ['127.0.0.1:4780', 'localhost:4780', '[::1]:4780'];
 
 // OWASP ASVS 4.0, V13.2.3 and V14.5.3 (from memory): cross-site requests and untrusted origins are refused.
 describe('who may talk to the server', () => {
-  const ask = (headers: Record<string, string>, method = 'GET'): string | null =>
-    refuse({ headers: { host: '127.0.0.1:4780', ...headers }, method }, HOSTS);
+  const ask = (headers: Record<string, string>, method = 'GET', url = '/map'): string | null =>
+    refuse({ headers: { host: '127.0.0.1:4780', ...headers }, method, url }, HOSTS);
   test('its own pages, under its own local names', () => {
     for (const host of ['127.0.0.1:4780', 'localhost:4780', '[::1]:4780']) expect(ask({ host, origin: `http://${host}` }, 'POST')).toBeNull();
-    expect(ask({ 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate' })).toBeNull();
+    expect(ask({ 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' })).toBeNull();
   });
   test.each([
     ['a name bent to this machine', { host: 'mill.example:4780' }, 'GET'],
@@ -75,6 +90,16 @@ describe('who may talk to the server', () => {
     ['an image of another page', { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'no-cors' }, 'GET'],
   ])('not %s', (_who, headers, method) => {
     expect(ask(headers, method)).not.toBeNull();
+  });
+  test.each([
+    ['an image', { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'no-cors', 'sec-fetch-dest': 'image' }],
+    ['a frame', { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'iframe' }],
+    ['a link', { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' }],
+    ['another port of this machine', { 'sec-fetch-site': 'same-site', 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' }],
+  ])('%s of another page starts no export; the own page and a person do', (_what, headers) => {
+    expect(ask(headers, 'GET', '/api/v1/project-file')).not.toBeNull();
+    for (const site of ['same-origin', 'none'])
+      expect(ask({ 'sec-fetch-site': site, 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' }, 'GET', '/api/v1/project-file')).toBeNull();
   });
   test('not a request without Host', () => {
     expect(refuse({ headers: {}, method: 'GET' }, HOSTS)).not.toBeNull();
@@ -92,6 +117,8 @@ describe('the live channel', () => {
   let bench: Bench;
   let kilnValue: (name: string) => Promise<unknown>;
   /** Who asks is in the address here; the product takes it from the session. */
+  let askPages: LiveChannel['askPages'];
+  let waitingBytes: () => number;
   const peerOf = (path = '/'): Peer | null =>
     path === '/reader' || path === '/writer'
       ? { id: path, name: path, rights: path === '/writer' ? 'write' : 'read', joinedAt: '', seenAt: '' }
@@ -109,6 +136,8 @@ describe('the live channel', () => {
     ]);
     const channel = new LiveChannel();
     channel.begin(bench.services);
+    askPages = (id) => channel.askPages(id);
+    waitingBytes = () => channel.waitingBytes;
     const port = await freePort();
     const server = createServer();
     server.on('upgrade', (r, s, h) => channel.accept(r, s, h, peerOf(r.url)));
@@ -157,6 +186,47 @@ describe('the live channel', () => {
     opened.say({ kind: 'ack', batch: 2 });
     await until('the newest came', () => batches(opened).length > 2);
     expect(Number(batches(opened)[2]?.values[0]?.eng?.value)).toBeGreaterThan(before + 5);
+    opened.socket.close();
+  });
+  test('keeps no values waiting for a page that acknowledges and never reads', async () => {
+    const opened = await open(false);
+    opened.say({ kind: 'subscribe', tags: [tagId] });
+    await until('the value came', () => batches(opened).length > 0);
+    opened.socket.pause();
+    // Batches are acknowledged before they are read; changes of the project fill what the system keeps for the socket.
+    const acks = setInterval(() => opened.say({ kind: 'ack', batch: Number.MAX_SAFE_INTEGER }), 10);
+    const panelId = uuid();
+    await bench.change('panel', [{ kind: 'panel', id: panelId, set: { name: 'P' } }]);
+    for (let i = 0; i < 400; i++) await bench.change('note', [{ kind: 'panel', id: panelId, set: { name: 'P'.repeat(60) + String(i) } }]);
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    clearInterval(acks);
+    expect(waitingBytes()).toBeLessThan(1_300_000);
+    opened.socket.terminate();
+  });
+  test('what a page has drawn counts from the page that was asked, and from no other', async () => {
+    const [asked, other] = await Promise.all([open(true), open(true)]);
+    asked.say({ kind: 'subscribe', tags: [tagId] });
+    await until('it shows the tag', () => batches(asked).some((b) => b.values.length > 0));
+    const told = askPages(tagId);
+    await until('it is asked', () => asked.messages.some((m) => m.kind === 'ask'));
+    const request = asked.messages.flatMap((m) => (m.kind === 'ask' ? [m.request] : []))[0] ?? 0;
+    const drawn = (text: string) => ({ kind: 'drawn', request, items: [{ elementId: 'e', text, sample: 1, visibility: 'visible' }] });
+    for (let i = 0; i < 20; i++) other.say({ ...drawn('forged'), request: request + i - 10 });
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    asked.say(drawn('5'));
+    expect(await told).toEqual([expect.objectContaining({ text: '5' })]);
+    asked.socket.close();
+    other.socket.close();
+  });
+  test('a page that sends thousands of messages at once is taken a portion at a time', async () => {
+    const opened = await open(true);
+    const at: number[] = [];
+    opened.socket.on('message', (data: Buffer) => data.includes('"held"') && at.push(performance.now()));
+    for (let i = 0; i < 12_000; i++) opened.say({ kind: 'hold', hold: `flood ${i}`, tagId: 'none' });
+    await until('all were answered', () => at.length === 12_000, 15_000);
+    // What one reading of the socket brings is taken together; the rest waits for the next batch, 50 ms later.
+    const pauses = at.filter((time, i) => i > 0 && time - (at[i - 1] ?? 0) > 15).length;
+    expect(pauses).toBeGreaterThan(4);
     opened.socket.close();
   });
   test('a button held by a page that may write is on until its channel ends, and no longer', async () => {

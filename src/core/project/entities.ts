@@ -304,11 +304,21 @@ export const ENTITY_SCHEMAS: Readonly<Record<EntityKind, AnyObjectSchema>> = {
     label: words('The label', 60).defined(),
     x: whole('The column', 0, PAGE_COLUMNS - 1).defined(),
     y: whole('The row', 0, 200).defined(),
-    w: whole('The width', 1, PAGE_COLUMNS).defined(),
+    w: whole('The width', 1, PAGE_COLUMNS)
+      .defined()
+      .test('inside', 'The element does not fit on the page.', function (value) {
+        const x: unknown = (this.parent as { x?: unknown }).x;
+        return typeof x !== 'number' || x + value <= PAGE_COLUMNS;
+      }),
     h: whole('The height', 1, 20).defined(),
     settings: object({
       low: finite('The low end').nullable(),
-      high: finite('The high end').nullable(),
+      high: finite('The high end')
+        .nullable()
+        .test('above', 'The high end must be above the low end.', function (value) {
+          const low: unknown = (this.parent as { low?: unknown }).low;
+          return typeof value !== 'number' || typeof low !== 'number' || value > low;
+        }),
       onText: words('The text for on', 40),
       offText: words('The text for off', 40),
       action: string().oneOf(BUTTON_ACTIONS),

@@ -1,4 +1,5 @@
 /** A whole project as one zip of open formats: JSON with a documented schema, and a list of each device's tags. */
+import { checkingJsonText } from '../jsonText.ts';
 import { ValidationError, type AnyObjectSchema } from 'yup';
 import type { Proof } from '../check/checkResult.ts';
 import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, type AnyEntity, type Change, type EntityKind, type Tag } from '../project/entities.ts';
@@ -69,9 +70,11 @@ export function* writingProjectFile(snapshot: Snapshot, exportedAt: string): Gen
 }
 
 /** The steps of reading a project file; every entity must obey its schema. The place of a problem names it. */
-export function* readingProjectFile(zip: Uint8Array): Generator<void, Result<ProjectFile>> {
+export function* readingProjectFile(zip: Uint8Array, now = Date.now()): Generator<void, Result<ProjectFile>> {
   const texts = unpackTexts(zip, KIND);
   if (!texts.ok) return texts;
+  const checked = yield* checkingJsonText(texts.value['project.json'] ?? '');
+  if (!checked.ok) return { ok: false, problem: { ...checked.problem, place: 'project.json' } };
   let file: Record<string, unknown>;
   try {
     file = JSON.parse(texts.value['project.json'] ?? '') as Record<string, unknown>;
@@ -82,6 +85,7 @@ export function* readingProjectFile(zip: Uint8Array): Generator<void, Result<Pro
   for (const kind of ENTITY_KINDS) {
     const found = kind === 'project' ? [file.project] : file[PLACES[kind]];
     if (!Array.isArray(found)) return fail('shape', `project.json has no ${PLACES[kind]}.`, undefined, PLACES[kind]);
+    const ids = new Set<unknown>();
     for (const [i, raw] of found.entries()) {
       yield;
       const entity: unknown = { ...ENTITY_DEFAULTS[kind], ...(typeof raw === 'object' ? raw : {}) };
@@ -91,6 +95,10 @@ export function* readingProjectFile(zip: Uint8Array): Generator<void, Result<Pro
         if (!(error instanceof ValidationError)) throw error;
         return fail('invalid', error.message, undefined, `${PLACES[kind]}[${i}].${error.path ?? ''}`);
       }
+      const { id } = entity as AnyEntity;
+      if (ids.has(id))
+        return fail('invalid', `Two ${PLACES[kind]} have one id.`, 'The file was edited: export the project again.', `${PLACES[kind]}[${i}].id`);
+      ids.add(id);
       entities.push({ kind, entity: entity as AnyEntity });
     }
   }
@@ -99,7 +107,7 @@ export function* readingProjectFile(zip: Uint8Array): Generator<void, Result<Pro
     name: project?.name ?? '',
     exportedAt: typeof file.exportedAt === 'string' ? file.exportedAt : '',
     entities,
-    proofs: Array.isArray(file.proofs) ? file.proofs.filter(isProof).map(fromFile) : [],
+    proofs: Array.isArray(file.proofs) ? file.proofs.filter((proof) => isProof(proof, now)).map(fromFile) : [],
   });
 }
 
@@ -161,14 +169,17 @@ function fromFile(proof: FiledProof): FiledProof {
   return { tagId, digest, agrees, witness, who, at, seen, madeIn };
 }
 
-function isProof(value: unknown): value is FiledProof {
+/** Nothing was seen in the future; a day is left for clocks that differ. */
+const CLOCKS_DIFFER_MS = 86_400_000;
+
+function isProof(value: unknown, now: number): value is FiledProof {
   if (typeof value !== 'object' || value === null) return false;
   const proof = value as Record<string, unknown>;
   return (
     ['tagId', 'digest', 'witness', 'who', 'at'].every((f) => typeof proof[f] === 'string' && proof[f].length <= 200) &&
     /^[0-9a-f]{64}$/.test(proof.digest as string) &&
     /^[0-9a-f-]{36}$/i.test(proof.tagId as string) &&
-    !Number.isNaN(Date.parse(proof.at as string)) &&
+    Date.parse(proof.at as string) <= now + CLOCKS_DIFFER_MS &&
     typeof proof.agrees === 'boolean' &&
     typeof proof.seen === 'object' &&
     proof.seen !== null &&

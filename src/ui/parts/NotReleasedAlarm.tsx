@@ -58,13 +58,14 @@ function Remedies({ one }: { readonly one: NotReleased }) {
       <form className="flex items-center gap-2" onSubmit={(event) => void seen(event)}>
         <input
           aria-label="Who has seen that it is off"
+          required
           className="input input-sm text-base-content w-36"
           placeholder="Your name"
           maxLength={60}
           value={who}
           onChange={(e) => setWho(e.target.value)}
         />
-        <button type="submit" className="btn btn-sm" disabled={who.trim() === ''}>
+        <button type="submit" className="btn btn-sm">
           I have seen that it is off
         </button>
       </form>
