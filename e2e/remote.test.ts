@@ -4,10 +4,14 @@
  * 5.1.1 and 13.1.1 one meaning of a request for all parsers.
  */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import { connect } from 'node:net';
+import { v7 as uuid } from 'uuid';
+import { WebSocket } from 'ws';
 import { OPERATIONS } from '@/app/api/http/operations.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
+import { until } from '../tests/support/until.ts';
 
 const LAN = '127.0.0.2';
 let server: RunningServer;
@@ -145,6 +149,88 @@ describe('another machine', () => {
       const { status, body } = await sent(method, '/api/v1/status', [`cookie: ${cookie}`]);
       expect([method, status, body.includes('"code":"method"')]).toEqual([method, 405, true]);
     }
+  });
+});
+
+describe('what a phone or panel gets of a project', () => {
+  const ids = Array.from({ length: 8 }, () => uuid());
+  const [linkId, deviceId, shown, hidden, panelId, pageId, elementId] = ids as [string, string, string, string, string, string, string];
+  const tag = (name: string, address: string) => ({
+    deviceId,
+    name,
+    group: '',
+    address,
+    type: 'INT',
+    order: '',
+    periodMs: 1000,
+    access: 'readWrite',
+    confirm: { kind: 'equal' },
+    unit: '°C',
+    decimals: null,
+    rangeLow: null,
+    rangeHigh: null,
+    comment: `secret of ${name}`,
+    names: [],
+    initial: '',
+    sourceId: '',
+    listName: '',
+    isGone: false,
+  });
+  beforeAll(async () => {
+    const changes = [
+      { kind: 'link', id: linkId, set: { name: 'Line', driver: 'modbus-tcp', settings: { host: '192.0.2.77', port: 502 } } },
+      {
+        kind: 'device',
+        id: deviceId,
+        set: {
+          linkId,
+          name: 'KILN',
+          settings: { unit: 77 },
+          dialect: { order16: 'BA' },
+          witnessUrl: 'http://127.0.0.1:8578',
+          identity: 'serial 4711',
+        },
+      },
+      { kind: 'tag', id: shown, set: tag('shown', 'HR1') },
+      { kind: 'tag', id: hidden, set: tag('hidden', 'HR2') },
+      { kind: 'panel', id: panelId, set: { name: 'Panel' } },
+      { kind: 'page', id: pageId, set: { panelId, name: 'Page', position: 0 } },
+      { kind: 'element', id: elementId, set: { pageId, kind: 'number', tagId: shown, label: '', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+    ];
+    const made = await local('/commands', { id: uuid(), label: 'made', changes });
+    expect([made.status, made.status === 200 ? '' : await made.text()]).toEqual([200, '']);
+  });
+  const asked = async (path: string): Promise<string> => (await fetch(`http://${LAN}:${server.port}/api/v1${path}`, { headers: { cookie } })).text();
+
+  test('is its panels and what they show: no hosts, no comments, no other tags, nobody’s name', async () => {
+    await local('/guard/unlock', { deviceId, minutes: 5, who: 'R. Vale', writers: ['panel'] });
+    for (const path of ['/project', '/values', '/status']) {
+      const text = await asked(path);
+      for (const secret of ['192.0.2.77', '8578', '"unit":77', 'serial 4711', 'secret of', 'hidden', hidden, 'R. Vale'])
+        expect([path, secret, text.includes(secret)]).toEqual([path, secret, false]);
+    }
+    const project = JSON.parse(await asked('/project')) as { tags: { name: string; order: string }[]; devices: { dialect: unknown }[] };
+    expect(project.tags.map((t) => t.name)).toEqual(['shown']);
+    expect(project.devices[0]?.dialect).toMatchObject({ order16: 'BA' });
+  });
+  test('comes over its live channel likewise: no changes, and no values of other tags', async () => {
+    const socket = new WebSocket(`ws://${LAN}:${server.port}/api/v1/live`, { headers: { cookie, origin: `http://${LAN}:${server.port}` } });
+    const texts: string[] = [];
+    socket.on('message', (data: Buffer) => {
+      const message = JSON.parse(data.toString()) as { kind: string; batch?: number };
+      texts.push(data.toString());
+      if (message.kind === 'batch') socket.send(JSON.stringify({ kind: 'ack', batch: message.batch }));
+    });
+    await once(socket, 'open');
+    socket.send(JSON.stringify({ kind: 'subscribe', tags: [shown, hidden] }));
+    await until('its value came', () => texts.some((text) => text.includes(shown)));
+    const revision = (JSON.parse(await asked('/project')) as { revision: number }).revision;
+    await local('/commands', { id: uuid(), label: 'renamed', changes: [{ kind: 'tag', id: hidden, set: { comment: 'secret of another' } }] });
+    await until('it is told to ask again', () => texts.some((text) => text.includes('"hello"') && text.includes(`"revision":${revision + 1}`)));
+    socket.close();
+    expect(
+      texts.filter((text) => text.includes(hidden) || text.includes('secret') || text.includes('192.0.2.77') || text.includes('R. Vale')),
+    ).toEqual([]);
   });
 });
 

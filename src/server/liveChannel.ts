@@ -10,9 +10,11 @@ import { array, number, object, string } from 'yup';
 import { BEAT_MS, type ClientMessage, type ServerMessage } from '@/core/live/messages.ts';
 import { nextTurn } from '@/core/inSlices.ts';
 import type { Peer } from '@/core/live/network.ts';
+import type { Status } from '@/core/live/status.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { DrawnText } from '@/services/checkService.ts';
 import { liveSample } from '@/services/liveSample.ts';
+import { panelSample } from '@/services/panelView.ts';
 import type { Services } from '@/services/services.ts';
 
 const BATCH_MS = 50;
@@ -88,8 +90,8 @@ export class LiveChannel {
       for (const client of this.#clients) if (client.tags.has(tagId)) client.dirty.add(tagId);
     });
     services.projects.onApplied((applied) => this.#tellChange(applied));
-    services.writes.onWrite((write) => this.#tellAll({ kind: 'write', write }));
-    services.checks.onProof((proof) => this.#tellAll({ kind: 'proof', proof }));
+    services.writes.onWrite((write) => this.#tellBench({ kind: 'write', write }));
+    services.checks.onProof((proof) => this.#tellBench({ kind: 'proof', proof }));
     this.#timer = setInterval(() => this.#flush(), BATCH_MS);
   }
 
@@ -171,7 +173,7 @@ export class LiveChannel {
   #take(client: Client, message: ClientMessage): void {
     switch (message.kind) {
       case 'subscribe':
-        client.tags = new Set(message.tags);
+        client.tags = new Set(client.peer ? message.tags.filter((id) => this.#services?.isOnPanel(id)) : message.tags);
         for (const tagId of client.tags) client.dirty.add(tagId);
         break;
       case 'ack':
@@ -197,8 +199,13 @@ export class LiveChannel {
 
   async #hold(client: Client, hold: string, tagId: string): Promise<void> {
     if (!this.#services) return;
-    if (client.peer && client.peer.rights !== 'write') {
-      this.#send(client, { kind: 'held', hold, phase: 'refused', sentence: 'This phone or panel may only read.' });
+    if (client.peer && (client.peer.rights !== 'write' || !this.#services.isOnPanel(tagId))) {
+      this.#send(client, {
+        kind: 'held',
+        hold,
+        phase: 'refused',
+        sentence: client.peer.rights === 'write' ? 'A phone or panel writes what panels show.' : 'This phone or panel may only read.',
+      });
       return;
     }
     client.holds.add(hold);
@@ -222,9 +229,11 @@ export class LiveChannel {
     if (!this.#services) return;
     const { engine } = this.#services;
     const now = engine.clock.now();
-    const status = this.#services.status();
-    const statusText = JSON.stringify({ ...status, serverTime: 0 });
+    const textOf = (of: Status) => ({ status: of, text: JSON.stringify({ ...of, serverTime: 0 }) });
+    const bench = textOf(this.#services.status());
+    const panel = [...this.#clients].some(({ peer }) => peer) ? textOf(this.#services.panelStatus()) : bench;
     for (const client of this.#clients) {
+      const { status, text: statusText } = client.peer ? panel : bench;
       if (client.budget <= 0) client.socket.resume();
       client.budget = BUDGET;
       if (client.sent - client.acknowledged >= UNACKNOWLEDGED || client.socket.readyState !== WebSocket.OPEN) continue;
@@ -238,7 +247,7 @@ export class LiveChannel {
       if (client.dirty.size === 0 && !changed && now - client.lastSentAt < BEAT_MS) continue;
       const values = [...client.dirty].flatMap((id) => {
         const sample = engine.live.get(id);
-        return sample ? [liveSample(sample)] : [];
+        return sample ? [client.peer ? panelSample(liveSample(sample)) : liveSample(sample)] : [];
       });
       client.dirty.clear();
       client.statusText = statusText;
@@ -254,10 +263,10 @@ export class LiveChannel {
       const last = Math.max(0, Math.ceil(changes.length / PART) - 1) * PART;
       for (let from = 0; from < last && this.#clients.size > 0; from += PART) {
         await this.#haveRoom();
-        this.#tellAll({ kind: 'part', revision, changes: changes.slice(from, from + PART) });
+        this.#tellBench({ kind: 'part', revision, changes: changes.slice(from, from + PART) });
         await nextTurn();
       }
-      this.#tellAll({ kind: 'change', revision, label, changes: changes.slice(last), parts: last / PART });
+      this.#tellBench({ kind: 'change', revision, label, changes: changes.slice(last), parts: last / PART });
     });
   }
 
@@ -269,13 +278,15 @@ export class LiveChannel {
       await new Promise((resolve) => setTimeout(resolve, BATCH_MS));
   }
 
-  #tellAll(message: ServerMessage): void {
-    if (this.#clients.size > 0) this.#sendAll(JSON.stringify(message));
+  /** Of the pages of this machine. Others hear that there is something new, and ask for what they may see of it. */
+  #tellBench(message: ServerMessage): void {
+    if (this.#clients.size > 0) this.#sendAll(JSON.stringify(message), message.kind === 'change');
   }
 
-  #sendAll(text: string): void {
+  #sendAll(text: string, isChange: boolean): void {
     for (const client of this.#clients) {
-      if (client.socket.bufferedAmount > BACKLOG_BYTES) client.missedChange = true;
+      if (client.peer) client.missedChange ||= isChange;
+      else if (client.socket.bufferedAmount > BACKLOG_BYTES) client.missedChange = true;
       else if (client.socket.readyState === WebSocket.OPEN) client.socket.send(text);
     }
   }

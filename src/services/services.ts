@@ -28,6 +28,7 @@ import { ListService } from './lists/listService.ts';
 import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFileService.ts';
 import { ProjectService } from './projectService.ts';
+import { isOnPanel, panelSnapshot, panelStatus } from './panelView.ts';
 import { snapshotOf, statusOf } from './snapshot.ts';
 import { SimulationService, type StartSimulation } from './simulationService.ts';
 import { TraceService } from './traceService.ts';
@@ -53,6 +54,10 @@ export interface Services {
   readonly backups: BackupService;
   readonly network: NetworkService;
   snapshot(): Snapshot;
+  /** What other machines get of them. */
+  panelSnapshot(): Snapshot;
+  panelStatus(): Status;
+  isOnPanel(tagId: string): boolean;
   health(): Health;
   status(): Status;
   /** Lets go of what is held, waits until every write has its entry completed, and takes everything offline. */
@@ -129,6 +134,9 @@ export async function createServices(database: Database, clock: Clock, askPages:
     backups: new BackupService(host),
     network,
     snapshot,
+    panelSnapshot: () => panelSnapshot(snapshot()),
+    panelStatus: () => panelStatus(statusOf(engine, guard, holds)),
+    isOnPanel: (tagId) => isOnPanel(model, tagId),
     health: watchLoop(),
     status: () => statusOf(engine, guard, holds),
     async close() {

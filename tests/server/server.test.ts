@@ -134,6 +134,13 @@ describe('the live channel', () => {
     await bench.change('jog', [
       { kind: 'tag', id: coil, set: { ...newTag(bench.services.model.all('device')[0]?.id ?? '', 'belt_jog', 'CO4'), type: 'BOOL' } },
     ]);
+    // Phones and panels press what panels show.
+    const [panelId, pageId] = [uuid(), uuid()];
+    await bench.change('panel', [
+      { kind: 'panel', id: panelId, set: { name: 'Kiln panel' } },
+      { kind: 'page', id: pageId, set: { panelId, name: 'Belt', position: 0 } },
+      { kind: 'element', id: uuid(), set: { pageId, kind: 'button', tagId: coil, label: '', x: 0, y: 0, w: 3, h: 2, settings: { action: 'hold' } } },
+    ]);
     const channel = new LiveChannel();
     channel.begin(bench.services);
     askPages = (id) => channel.askPages(id);

@@ -156,9 +156,17 @@ async function unknownPlace(context: unknown): Promise<Response | null> {
   return isKnown ? null : problem({ code: 'not-found', message: 'The path names nothing that is here.' });
 }
 
+/** Whether another machine asks: it gets panels and what they show. */
+export function isFromAfar(request: Request): boolean {
+  return request.headers.has(REMOTE);
+}
+
+/** Set by the server alone: what the other machine may do. */
+const REMOTE = 'x-mill-latch-remote';
+
 /** The server has judged the request already; here the path counts that the router made of it. */
 function refusedFromAfar(request: Request): Response | null {
-  const rights = request.headers.get('x-mill-latch-remote');
+  const rights = request.headers.get(REMOTE);
   if (rights === null) return null;
   const path = plainPath(new URL(request.url).pathname);
   const peer = rights === 'none' ? null : { rights: rights === 'write' ? ('write' as const) : ('read' as const) };

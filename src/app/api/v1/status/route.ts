@@ -1,5 +1,5 @@
 import { ok } from '@/core/result.ts';
-import { answer, guarded } from '../../http/answers.ts';
+import { answer, guarded, isFromAfar } from '../../http/answers.ts';
 import { services } from '../../http/services.ts';
 
-export const GET = guarded(async () => answer(ok(services().status())));
+export const GET = guarded(async (request: Request) => answer(ok(isFromAfar(request) ? services().panelStatus() : services().status())));

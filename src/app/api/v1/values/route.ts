@@ -1,7 +1,7 @@
 import { ok } from '@/core/result.ts';
 import { toJson } from '@/core/value/engineering.ts';
 import { statusName } from '@/core/value/quality.ts';
-import { answer, guarded } from '../../http/answers.ts';
+import { answer, guarded, isFromAfar } from '../../http/answers.ts';
 import { services } from '../../http/services.ts';
 
 /** Newest values by tag name, for scripts. */
@@ -9,6 +9,7 @@ export const GET = guarded(async (request: Request) => {
   const { model, engine } = services();
   const onlyDoubtful = new URL(request.url).searchParams.get('doubtful') === '1';
   const values = model.all('tag').flatMap((tag) => {
+    if (isFromAfar(request) && !services().isOnPanel(tag.id)) return [];
     const sample = engine.live.get(tag.id);
     if (onlyDoubtful && sample?.quality.level === 'good') return [];
     return {

@@ -1,5 +1,5 @@
 import { fail } from '@/core/result.ts';
-import { answer, guarded, readBody } from '../../../../http/answers.ts';
+import { answer, guarded, isFromAfar, readBody } from '../../../../http/answers.ts';
 import { WRITE_BODY } from '../../../../http/bodies.ts';
 import { services } from '../../../../http/services.ts';
 
@@ -10,5 +10,7 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
     return answer(fail('not-here', 'A phone or panel writes as a panel.', undefined, 'origin'));
   const { id, value, origin, rounding } = body.value;
   const { id: tagId } = await context.params;
+  if (isFromAfar(request) && !services().isOnPanel(tagId))
+    return answer(fail('not-here', 'A phone or panel writes what panels show.', undefined, 'id'));
   return answer(await services().writes.write({ id, tagId, value, writer: origin, rounding }));
 });
