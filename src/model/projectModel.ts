@@ -11,7 +11,6 @@ import {
   type Entities,
   type EntityKind,
   type Link,
-  type Page,
   type Tag,
 } from '@/core/project/entities.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
@@ -23,6 +22,7 @@ import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
+import { referencesOf } from './references.ts';
 
 export interface PlannedChange {
   readonly kind: EntityKind;
@@ -365,39 +365,6 @@ export class ProjectModel {
   }
 }
 
-/** What an entity refers to: kind, id, and the field that names it. */
-function referencesOf(kind: EntityKind, entity: AnyEntity): readonly (readonly [EntityKind, string, string])[] {
-  const maybe = (target: EntityKind, id: string | null, field: string): (readonly [EntityKind, string, string])[] =>
-    id === null ? [] : [[target, id, field]];
-  switch (kind) {
-    case 'device': {
-      const device = entity as Device;
-      return [
-        ['link', device.linkId, 'linkId'],
-        ...maybe('tag', device.identityTagId, 'identityTagId'),
-        ...maybe('tag', device.lifeTagId, 'lifeTagId'),
-        ...maybe('tag', device.ownLifeTagId, 'ownLifeTagId'),
-      ];
-    }
-    case 'tag': {
-      const tag = entity as Tag;
-      return [['device', tag.deviceId, 'deviceId'], ...maybe('tag', tag.confirm.kind === 'follows' ? tag.confirm.tagId : null, 'confirm')];
-    }
-    case 'source':
-      return [['device', (entity as Entities['source']).deviceId, 'deviceId']];
-    case 'scale':
-      return [['tag', entity.id, 'id']];
-    case 'page':
-      return [['panel', (entity as Page).panelId, 'panelId']];
-    case 'element':
-      return [['page', (entity as Element).pageId, 'pageId'], ...maybe('tag', (entity as Element).tagId, 'tagId')];
-    case 'project':
-    case 'link':
-    case 'panel':
-      return [];
-  }
-}
-
 /** The stored form of an entity: known fields only, settings kept as they came. */
 function validate(change: Change, merged: Record<string, unknown>): Result<AnyEntity> {
   if (change.kind === 'tag' && isPlainTag(merged)) return ok(merged as unknown as AnyEntity);
@@ -420,12 +387,12 @@ function schemaProblem(check: () => unknown, prefix = ''): Problem | null {
   }
 }
 
-/** The sender saw something else than what is there now: somebody changed it meanwhile. */
 /** Two devices of one link whose names look the same. */
 function isTwin(other: Device | null, device: Device): boolean {
   return other !== null && other.linkId === device.linkId && nameKey(other.name) === nameKey(device.name);
 }
 
+/** The sender saw something else than what is there now: somebody changed it meanwhile. */
 function staleField(change: Change, current: AnyEntity | null): Problem | null {
   for (const [field, was] of Object.entries(change.was ?? {})) {
     const now = (current as Record<string, unknown> | null)?.[field];
@@ -456,6 +423,3 @@ function addTo(index: Map<string, Set<string>>, key: string, id: string): void {
   if (set) set.add(id);
   else index.set(key, new Set([id]));
 }
-
-/** Kinds in the order in which a loaded project must be applied. */
-export const LOAD_ORDER = ENTITY_KINDS;
