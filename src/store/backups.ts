@@ -69,6 +69,7 @@ export async function carryOutRestore(folder: string): Promise<string | null> {
   await rename(fresh, join(folder, 'db'));
   await rm(join(folder, SCHEMA_FILE), { force: true });
   await rm(join(folder, RESTORE_FILE), { force: true });
+  await prune(folder, name);
   return name;
 }
 
@@ -79,7 +80,13 @@ async function copyOf(folder: string, why: string): Promise<void> {
   await rm(draft, { recursive: true, force: true });
   await copyFolder(join(folder, 'db'), draft);
   await rename(draft, join(folder, 'backups', name));
-  for (const old of (await listBackups(folder)).slice(KEPT)) await rm(join(folder, 'backups', old.name), { recursive: true, force: true });
+  await prune(folder, name);
+}
+
+/** The newest stay, and the one that was just used: whoever goes back to one may do it again. */
+async function prune(folder: string, used: string): Promise<void> {
+  for (const { name } of (await listBackups(folder)).slice(KEPT))
+    if (name !== used) await rm(join(folder, 'backups', name), { recursive: true, force: true });
 }
 
 async function freeName(folder: string, why: string): Promise<string> {

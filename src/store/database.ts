@@ -63,10 +63,11 @@ export class Database {
 
   static async #openIn(worker: Worker, folder: string, files: DatabaseFiles): Promise<Database> {
     const data = join(folder, 'db');
-    await carryOutRestore(folder);
+    const restored = await carryOutRestore(folder);
     const scripts = (await readdir(files.migrations)).filter((name) => SCRIPT.test(name)).sort();
     const newest = Math.max(0, ...scripts.map(versionOf));
-    await backUpBeforeMigration(folder, newest);
+    // What was just gone back to lies there as a backup already.
+    if (restored === null) await backUpBeforeMigration(folder, newest);
     if (!(await exists(data))) {
       await mkdir(folder, { recursive: true });
       const fresh = join(folder, `db.new-${process.pid}`);

@@ -155,6 +155,19 @@ describe('backups', () => {
     bench = await bench.reopen();
     expect(name()).toBe('after');
   });
+  test('the same one can be gone back to again and again: each time makes one backup, and it is not among those that go', async () => {
+    const first = (await listBackups(folder)).find((b) => b.why.startsWith('before schema'))?.name ?? '';
+    for (let time = 0; time < 10; time++) {
+      const before = (await listBackups(folder)).length;
+      expect([time, (await bench.services.backups.restore(first)).ok]).toEqual([time, true]);
+      bench = await bench.reopen();
+      expect(name()).toBe('before');
+      const after = await listBackups(folder);
+      expect(after.length).toBeLessThanOrEqual(Math.min(before + 1, 9));
+      expect(after.some((b) => b.name === first)).toBe(true);
+    }
+    await bench.change('named', [{ kind: 'tag', id: small.tagId, set: { name: 'after' } }]);
+  }, 120_000);
   test('a name that is none, or leads out of the folder, is refused', async () => {
     for (const wrong of ['', '..', '../db', '2026-11-25T00-00-00 before a restore', '/etc'])
       expect(await askForRestore(folder, wrong)).toMatchObject({ ok: false, problem: { code: 'gone' } });
