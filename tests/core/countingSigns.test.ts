@@ -88,11 +88,19 @@ describe('values of the device', () => {
   });
   test('are asked for where they can tell: reals and ranged numbers at counted addresses, not before the first', () => {
     const place = (address: string, canonical: string, kind = 'REAL'): CountedPlace => ({ address, canonical, type: kind });
-    expect(countingSample(place('40018', 'HR17'), false, 1)).toEqual(sample);
-    expect(countingSample(place('40018', 'HR17', 'INT'), false, 1)).toBeNull();
-    expect(countingSample(place('40018', 'HR17', 'INT'), true, 1)).toMatchObject({ there: 'HR18' });
-    expect(countingSample(place('HR17', 'HR17'), false, 1)).toBeNull();
-    expect(countingSample(place('40000', 'HR0'), false, 0)).toBeNull();
-    expect(countingSample(place('100', 'HR100'), false, 1)).toMatchObject({ countsFrom: 1, there: 'HR99' });
+    const [nothing, order, range] = [
+      { range: false, order: false },
+      { range: false, order: true },
+      { range: true, order: false },
+    ];
+    expect(countingSample(place('40018', 'HR17'), order, 1)).toEqual(sample);
+    // Words swapped look like words one register beside: an order that is not named tells nothing.
+    expect(countingSample(place('40018', 'HR17'), nothing, 1)).toBeNull();
+    expect(countingSample(place('40018', 'HR17', 'DINT'), range, 1)).toBeNull();
+    expect(countingSample(place('40018', 'HR17', 'INT'), nothing, 1)).toBeNull();
+    expect(countingSample(place('40018', 'HR17', 'INT'), range, 1)).toMatchObject({ there: 'HR18' });
+    expect(countingSample(place('HR17', 'HR17'), order, 1)).toBeNull();
+    expect(countingSample(place('40000', 'HR0'), order, 0)).toBeNull();
+    expect(countingSample(place('100', 'HR100'), order, 1)).toMatchObject({ countsFrom: 1, there: 'HR99' });
   });
 });

@@ -37,7 +37,7 @@ async function read(text: string, asksDevice = true): Promise<DraftStatus> {
   });
   return status;
 }
-const list = (...addresses: readonly string[]): string => ['Name,Address,Type', ...addresses.map((a, i) => `t${i},${a},REAL`)].join('\n');
+const list = (...addresses: readonly string[]): string => ['Name,Address,Type,Order', ...addresses.map((a, i) => `t${i},${a},REAL,ABCD`)].join('\n');
 
 test('a list that counts from 0 is told by the values, and no longer once it is said', async () => {
   const status = await read(list('40002', '40004'));
@@ -48,6 +48,14 @@ test('a list that counts from 0 is told by the values, and no longer once it is 
     const told = lists.status(status.id);
     return told.ok && told.value.phase === 'ready' && told.value.summary?.counting === null;
   });
+});
+
+test('a device with swapped words is not taken for a list that counts otherwise', async () => {
+  const right = Buffer.from(memory);
+  for (let at = 0; at < 16; at += 4) memory.set([right[at + 2] ?? 0, right[at + 3] ?? 0, right[at] ?? 0, right[at + 1] ?? 0], at);
+  const bare = ['Name,Address,Type', 't0,40001,REAL', 't1,40003,REAL', 't2,40005,REAL'].join('\n');
+  expect((await read(bare)).summary?.counting).toBeNull();
+  memory.set(right);
 });
 
 test('nothing is told of a list that counts as the device does, nor asked for a script', async () => {

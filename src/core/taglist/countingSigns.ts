@@ -115,11 +115,19 @@ export interface CountingSample {
   readonly there: string;
 }
 
-/** Addresses of the list whose values tell whether they are read at the right place: reals, and numbers with a range. */
-export function countingSample(place: CountedPlace, hasRange: boolean, base: CountingBase): CountingSample | null {
+/**
+ * Addresses of the list whose values tell whether they are read at the right place: reals, and numbers with a range. Of
+ * several registers only where the list names their order: words swapped look like words one register beside.
+ */
+export function countingSample(
+  place: CountedPlace,
+  known: { readonly range: boolean; readonly order: boolean },
+  base: CountingBase,
+): CountingSample | null {
   const span = isCounted(place.address) ? spanOf(place) : null;
   const type = parseDataType(place.type);
-  if (!span || !type.ok || span.bit !== null || !isRegisterArea(span.area) || !tellsItself(type.value, hasRange)) return null;
+  if (!span || !type.ok || span.bit !== null || !isRegisterArea(span.area)) return null;
+  if ((span.count > 1 && !known.order) || !tellsItself(type.value, known.range)) return null;
   const countsFrom = countedFrom(place.address, base) === 1 ? 0 : 1;
   const offset = span.offset + shiftOf(countsFrom);
   if (offset < 0 || offset + span.count > 65_536) return null;

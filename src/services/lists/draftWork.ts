@@ -94,9 +94,9 @@ export class DraftWork {
     if (!choices || !rows || (JSON.parse(choices) as DraftChoices).countsFrom !== undefined) return [];
     const found = rows.flatMap(({ tag, cells }) => {
       if (!tag) return [];
-      const { rangeLow, rangeHigh, canonical, type } = tag;
+      const { rangeLow, rangeHigh, canonical, type, order } = tag;
       const place = { address: cells.address ?? '', canonical, type };
-      const sample = countingSample(place, rangeLow !== null && rangeHigh !== null, this.#base);
+      const sample = countingSample(place, { range: rangeLow !== null && rangeHigh !== null, order: order !== '' }, this.#base);
       return sample ? [{ tag, sample }] : [];
     });
     const every = Math.max(1, Math.floor(found.length / MOST_PROBES));
