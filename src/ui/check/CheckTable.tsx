@@ -11,7 +11,7 @@ import type { CheckResult } from '@/core/check/checkResult.ts';
 import type { Result } from '@/core/result.ts';
 
 const ROW = 31;
-const COLUMNS = 'grid grid-cols-[1.3fr_1.25fr_1.4fr_0.6fr_1fr_0.85fr] gap-x-3 px-3';
+const COLUMNS = 'grid grid-cols-[1.2fr_1.2fr_1.35fr_5.5rem_1fr_0.85fr] gap-x-3 px-3';
 
 interface TableProps {
   readonly tags: readonly Tag[];
