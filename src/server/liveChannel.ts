@@ -14,7 +14,7 @@ import type { Status } from '@/core/live/status.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { DrawnText } from '@/services/checkService.ts';
 import { liveSample } from '@/services/liveSample.ts';
-import { panelSample } from '@/services/panelView.ts';
+import { panelSample } from '@/services/seenFromPanels.ts';
 import type { Services } from '@/services/services.ts';
 
 const BATCH_MS = 50;

@@ -28,7 +28,7 @@ import { ListService } from './lists/listService.ts';
 import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFileService.ts';
 import { ProjectService } from './projectService.ts';
-import { isOnPanel, panelSnapshot, panelStatus } from './panelView.ts';
+import { isOnPanel, panelSnapshot, panelStatus } from './seenFromPanels.ts';
 import { snapshotOf, statusOf } from './snapshot.ts';
 import { SimulationService, type StartSimulation } from './simulationService.ts';
 import { TraceService } from './traceService.ts';
