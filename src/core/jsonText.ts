@@ -52,3 +52,13 @@ function unitAt(text: string, at: number): number {
 function isBetween(code: number, low: number, high: number): boolean {
   return code >= low && code <= high;
 }
+
+/** The object that a text is; null where it is none. */
+export function jsonObjectIn(text: string): Record<string, unknown> | null {
+  try {
+    const value: unknown = JSON.parse(text);
+    return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : null;
+  } catch {
+    return null;
+  }
+}

@@ -2,6 +2,7 @@
  * What is held on, written to the disk before it goes on: a server that was killed, or a machine whose power was cut, tells
  * afterwards what it may have left on. A file of its own: the database does not force its writes to the disk.
  */
+import { jsonObjectIn } from '@/core/jsonText.ts';
 import { open, readFile, rename, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 
@@ -72,18 +73,9 @@ export class HoldJournal {
 function leftIn(text: string): readonly HoldEntry[] {
   const left = new Map<string, HoldEntry>();
   for (const line of text.split('\n')) {
-    const read = parse(line);
+    const read = jsonObjectIn(line);
     if (read && typeof read.ended === 'string') left.delete(read.ended);
     else if (read && typeof read.holdId === 'string') left.set(read.holdId, read as unknown as HoldEntry);
   }
   return [...left.values()];
-}
-
-function parse(line: string): Record<string, unknown> | null {
-  try {
-    const read: unknown = JSON.parse(line);
-    return typeof read === 'object' && read !== null ? (read as Record<string, unknown>) : null;
-  } catch {
-    return null;
-  }
 }

@@ -2,6 +2,7 @@
  * A bounded zip of texts: what comes from outside is measured before it is unpacked, only names that are known are
  * taken, and every text must be the one that the manifest vouches for.
  */
+import { jsonObjectIn } from '../jsonText.ts';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { strToU8, unzipSync, Zip, ZipDeflate, type UnzipFileInfo } from 'fflate';
@@ -69,7 +70,7 @@ export function unpackTexts(zip: Uint8Array, kind: ArchiveKind): Result<Texts> {
   const unpacked = unpack(zip, kind);
   if (!unpacked.ok) return unpacked;
   const { [MANIFEST]: manifestText, ...texts } = unpacked.value;
-  const manifest = parse(manifestText ?? '');
+  const manifest = jsonObjectIn(manifestText ?? '');
   if (manifest?.format !== kind.format)
     return fail('not-ours', 'This zip is no project file of Mill Latch.', 'Choose a file that was exported with “Export the project”.');
   if (typeof manifest.version !== 'number' || manifest.version > kind.version)
@@ -115,15 +116,6 @@ function unpack(zip: Uint8Array, { allowed }: ArchiveKind): Result<Record<string
     return ok(Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name, decoder.decode(bytes)])));
   } catch {
     return refused ?? fail('not-zip', 'The file is no zip, or it is damaged.', 'Export the project again.');
-  }
-}
-
-function parse(text: string): Record<string, unknown> | null {
-  try {
-    const value: unknown = JSON.parse(text);
-    return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : null;
-  } catch {
-    return null;
   }
 }
 
