@@ -13,6 +13,7 @@ export async function buildServerSide() {
     server: join(root, 'src/server/main.ts'),
     storeWorker: join(root, 'src/store/worker.ts'),
     draftThread: join(root, 'src/services/lists/draftThread.ts'),
+    fileThread: join(root, 'src/services/projectFile/fileThread.ts'),
     makeTemplate: join(root, 'src/store/makeTemplate.ts'),
   };
   if (existsSync(standins))

@@ -76,7 +76,8 @@ const services = await createServices(database, systemClock, (tagId) => channel.
   restart: () => setTimeout(() => end(START_AGAIN), 100),
   listen: (address) => listenOn(address),
   simulate: simulationHost(join(root, 'dist/standin-simulated.mjs')),
-  draftThread: join(root, 'dist/draftThread.mjs'),
+  draftThread: built('draftThread.mjs'),
+  fileThread: built('fileThread.mjs'),
 });
 await services.simulations.resume();
 setTimeout(() => services.lists.warm(), WARM_MS).unref();

@@ -4,7 +4,7 @@
  */
 import { elementText } from '@/core/panel/element.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
-import type { CheckResult, PageCheck, Proof } from '@/core/check/checkResult.ts';
+import type { CheckResult, FiledProof, PageCheck, Proof, Seal } from '@/core/check/checkResult.ts';
 import { explain } from '@/core/check/explain.ts';
 import { FactorEvidence } from '@/core/check/factorEvidence.ts';
 import type { Element } from '@/core/project/entities.ts';
@@ -20,7 +20,9 @@ import type { ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { LiveTable, Sample } from '@/runtime/liveTable.ts';
-import type { RecordStore, StoredProof } from '@/store/recordStore.ts';
+import type { ProofBook, StoredProof } from '@/store/proofBook.ts';
+import type { Statement } from '@/store/protocol.ts';
+import type { RecordStore } from '@/store/recordStore.ts';
 
 /** What an open panel page says that it really drew: the text in the page, not what was meant for it. */
 export interface DrawnText {
@@ -58,25 +60,32 @@ export class CheckService {
   readonly #live: LiveTable;
   readonly #clock: Clock;
   readonly #records: RecordStore;
+  readonly #book: ProofBook;
   readonly #readNow: (tagId: string) => Promise<Sample | null>;
   readonly #askPages: AskPages;
   readonly #proofs = new Map<string, Map<string, Proof>>();
   readonly #listeners = new Set<(proof: Proof) => void>();
   readonly #factors = new FactorEvidence();
+  /** Seals of what is known, by tag and digest, for project files. */
+  readonly #seals = new Map<string, Seal>();
   #installation = '';
+  #doubt = { altered: 0, gaps: 0 };
 
-  constructor(model: ProjectModel, engine: Engine, records: RecordStore, askPages: AskPages) {
+  constructor(model: ProjectModel, engine: Engine, records: RecordStore, book: ProofBook, askPages: AskPages) {
     this.#model = model;
     this.#live = engine.live;
     this.#clock = engine.clock;
     this.#readNow = (tagId) => engine.readNow(tagId);
     this.#records = records;
+    this.#book = book;
     this.#askPages = askPages;
   }
 
   async load(): Promise<void> {
     this.#installation = await this.#records.installation();
-    for (const proof of await this.#records.loadProofs()) this.#remember(this.#placed(proof));
+    const { proofs, altered, gaps } = await this.#book.load();
+    this.#doubt = { altered, gaps };
+    for (const { seal, ...proof } of proofs) this.#remember(this.#placed(proof), seal);
   }
 
   onProof(listener: (proof: Proof) => void): () => void {
@@ -97,19 +106,60 @@ export class CheckService {
     return [...this.#proofs.values()].flatMap((byDigest) => [...byDigest.values()]);
   }
 
-  /** Whether a proof, or a newer one of the same signal path, is in the records. */
-  knows(proof: StoredProof): boolean {
-    const known = this.#proofs.get(proof.tagId)?.get(proof.digest);
-    return known !== undefined && (known.at >= proof.at || (!known.isElsewhere && this.#placed(proof).isElsewhere));
+  /** Records that are not what was signed here, and places where some are missing. */
+  get doubt(): { readonly altered: number; readonly gaps: number } {
+    return this.#doubt;
   }
 
-  /** Records a proof: one of this installation, or one that was imported from elsewhere. */
-  async addProof(proof: StoredProof): Promise<Proof> {
+  /** A proof as a project file has it. */
+  filed({ isElsewhere: _, ...proof }: Proof): FiledProof {
+    return { ...proof, seal: this.#seals.get(proof.tagId + proof.digest) ?? null };
+  }
+
+  /** Records a proof that was made here. */
+  async addProof(proof: Omit<StoredProof, 'madeIn'>): Promise<Proof> {
+    const own = { ...proof, madeIn: null };
+    await this.addAlone([own], null);
+    return this.#placed(own);
+  }
+
+  /** Proofs of a file that are news here. Only one that was signed here was made here, whatever it says. */
+  *newsIn(filed: readonly FiledProof[]): Generator<void, readonly StoredProof[]> {
+    const news: StoredProof[] = [];
+    for (const { seal, ...proof } of filed) {
+      yield;
+      const isOurs = this.#book.isOurs(proof, seal);
+      const placed = { ...proof, madeIn: isOurs ? null : proof.madeIn === this.#installation ? 'unknown' : proof.madeIn };
+      if (!this.#knows(placed)) news.push(placed);
+    }
+    return news;
+  }
+
+  /** Records proofs that come with a change. @param store stores the statements with it, or nothing where it refuses */
+  async addWith<T>(proofs: readonly StoredProof[], store: (statements: readonly Statement[]) => Promise<Result<T>>): Promise<Result<T>> {
+    const { seals, done } = await this.#book.add(proofs, store);
+    if (done.ok) for (const [i, proof] of proofs.entries()) this.#tell(proof, seals[i]);
+    return done;
+  }
+
+  /** Records proofs that come with no change. @returns the value, once they are recorded */
+  addAlone<T>(proofs: readonly StoredProof[], value: T): Promise<Result<T>> {
+    return this.addWith(proofs, async (statements) => {
+      await this.#records.store(statements);
+      return ok(value);
+    });
+  }
+
+  #tell(proof: StoredProof, seal: Seal | undefined): void {
     const placed = this.#placed(proof);
-    await this.#records.addProof({ ...proof, madeIn: placed.isElsewhere ? placed.madeIn : null });
-    this.#remember(placed);
+    if (seal) this.#remember(placed, seal);
     for (const listener of this.#listeners) listener(this.#proofs.get(proof.tagId)?.get(proof.digest) ?? placed);
-    return placed;
+  }
+
+  /** Whether a proof, or a newer one of the same signal path, is in the records. */
+  #knows(proof: StoredProof): boolean {
+    const known = this.#proofs.get(proof.tagId)?.get(proof.digest);
+    return known !== undefined && (known.at >= proof.at || (!known.isElsewhere && this.#placed(proof).isElsewhere));
   }
 
   #placed(proof: StoredProof): Proof {
@@ -215,7 +265,6 @@ export class CheckService {
         witness: witness.kind === 'typed' ? 'seen by a person' : 'control channel',
         who: witness.who,
         at: isoTime(this.#clock),
-        madeIn: null,
         seen: { sentence: agreement.sentence, value: toJson(reading.eng ?? NO_VALUE_TEXT), witness: toJson(seen) },
       });
       const wanted = asNumber(seen);
@@ -288,12 +337,14 @@ export class CheckService {
     }
   }
 
-  #remember(proof: Proof): void {
+  #remember(proof: Proof, seal: Seal): void {
     const byDigest = this.#proofs.get(proof.tagId) ?? new Map<string, Proof>();
+    this.#proofs.set(proof.tagId, byDigest);
     const known = byDigest.get(proof.digest);
     // What was seen at this machine counts, whatever was seen at another one.
-    if (!known || known.isElsewhere || !proof.isElsewhere) byDigest.set(proof.digest, proof);
-    this.#proofs.set(proof.tagId, byDigest);
+    if (known && !known.isElsewhere && proof.isElsewhere) return;
+    byDigest.set(proof.digest, proof);
+    this.#seals.set(proof.tagId + proof.digest, seal);
   }
 }
 

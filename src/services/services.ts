@@ -12,6 +12,7 @@ import { Writer } from '@/runtime/writer.ts';
 import type { Database } from '@/store/database.ts';
 import { ListStore } from '@/store/listStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
+import { ProofBook } from '@/store/proofBook.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
 import { RecordStore } from '@/store/recordStore.ts';
 import { BackupService } from './backupService.ts';
@@ -26,7 +27,7 @@ import { LifeService } from './lifeService.ts';
 import { DeviceLists } from './lists/deviceLists.ts';
 import { ListService } from './lists/listService.ts';
 import { NetworkService } from './networkService.ts';
-import { ProjectFileService } from './projectFileService.ts';
+import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { isOnPanel, panelSnapshot, panelStatus } from './seenFromPanels.ts';
 import { snapshotOf, statusOf } from './snapshot.ts';
@@ -74,6 +75,8 @@ export interface Host {
   readonly simulate: StartSimulation;
   /** The built thread in which lists are read. */
   readonly draftThread: string;
+  /** The built thread in which project files are written and read. */
+  readonly fileThread: string;
   /** Ends the process so that it is started again. */
   restart(): void;
 }
@@ -95,7 +98,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
   const life = new LifeService(model, writer, records, clock);
   const guards = new GuardService(model, engine, guard);
-  const checks = new CheckService(model, engine, records, askPages);
+  const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), askPages);
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const simulations = new SimulationService(model, projects, host.simulate);
   const lists = new ListService(
@@ -130,7 +133,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
     simulations,
-    projectFiles: new ProjectFileService(model, projects, checks, snapshot),
+    projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread),
     backups: new BackupService(host),
     network,
     snapshot,

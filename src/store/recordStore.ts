@@ -1,9 +1,9 @@
-/** Records that are only ever added to: proofs and writes. They are never undone. */
+/** The log of writes: only ever added to, never undone. */
 import { v7 as uuid } from 'uuid';
-import type { Proof } from '@/core/check/checkResult.ts';
 import type { WriteRecord, WriteState } from '@/core/live/writeOutcome.ts';
 import type { ValueJson } from '@/core/value/engineering.ts';
 import type { Database, Row } from './database.ts';
+import type { Statement } from './protocol.ts';
 
 /** Which writes to list, the newest first. Texts are looked for anywhere, upper and lower case alike. */
 export interface WriteFilter {
@@ -14,11 +14,6 @@ export interface WriteFilter {
   /** ISO times, the first included. */
   readonly from?: string | undefined;
   readonly to?: string | undefined;
-}
-
-/** @see Proof; made here where it does not say where. */
-export interface StoredProof extends Omit<Proof, 'madeIn' | 'isElsewhere'> {
-  readonly madeIn: string | null;
 }
 
 export class RecordStore {
@@ -35,29 +30,9 @@ export class RecordStore {
     return (row?.value as { readonly id: string }).id;
   }
 
-  async addProof(proof: StoredProof): Promise<void> {
-    await this.#database.query(
-      'insert into proofs (tag_id, digest, agrees, witness, who, at, seen, made_in) values ($1, $2, $3, $4, $5, $6, $7, $8)',
-      [proof.tagId, proof.digest, proof.agrees, proof.witness, proof.who, proof.at, proof.seen, proof.madeIn],
-    );
-  }
-
-  /** Of each tag and digest the newest, those made here before others, so that a path that comes back brings its proof back. */
-  async loadProofs(): Promise<readonly StoredProof[]> {
-    const rows = await this.#database.query(
-      `select distinct on (tag_id, digest) tag_id, digest, agrees, witness, who, at, seen, made_in from proofs
-       order by tag_id, digest, made_in is not null, seq desc`,
-    );
-    return rows.map((row) => ({
-      tagId: String(row.tag_id),
-      digest: String(row.digest),
-      agrees: row.agrees === true,
-      witness: String(row.witness),
-      who: String(row.who),
-      at: new Date(row.at as string).toISOString(),
-      seen: row.seen as Proof['seen'],
-      madeIn: row.made_in as string | null,
-    }));
+  /** Stores what was prepared elsewhere, in one transaction. */
+  async store(statements: readonly Statement[]): Promise<void> {
+    await this.#database.transaction(statements);
   }
 
   /** @returns false when there is an entry with this id already: it is left as it is */

@@ -1,25 +1,19 @@
 import { describe, expect, test } from '@jest/globals';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import fc from 'fast-check';
-import { atOnce } from '@/core/inSlices.ts';
 import { packing, unpackTexts, type ArchiveKind, type Texts } from '@/core/projectFile/archive.ts';
-import { comparingProject, readingProjectFile, writingProjectFile, type ProjectFile } from '@/core/projectFile/projectFile.ts';
+import { compareProject, readProjectFile, writingProjectFile, type FiledProject } from '@/core/projectFile/projectFile.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
-import type { Snapshot } from '@/core/project/snapshot.ts';
 import { readDelimited } from '@/core/taglist/delimited.ts';
 import { writeList } from '@/core/taglist/writeList.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
-const packTexts = (texts: Texts, kind: ArchiveKind) =>
-  atOnce(
-    packing(
-      Object.entries(texts).map(([name, text]) => [name, [text]] as const),
-      kind,
-    ),
-  );
-const writeProjectFile = (of: Snapshot, at: string) => atOnce(writingProjectFile(of, at));
-const readProjectFile = (zip: Uint8Array) => atOnce(readingProjectFile(zip));
-const compareProject = (now: Snapshot, file: ProjectFile) => atOnce(comparingProject(now, file));
+const whole = (parts: Iterable<Uint8Array>) => new Uint8Array(Buffer.concat([...parts]));
+const packTexts = (texts: Texts, kind: ArchiveKind) => {
+  const files = Object.entries(texts).map(([name, text]) => [name, [text]] as const);
+  return whole(packing(files, kind));
+};
+const writeProjectFile = (of: FiledProject, at: string) => whole(writingProjectFile(of, at));
 
 const KIND: ArchiveKind = { format: 'test', version: 1, allowed: /^(a|b)\.txt$/ };
 const problem = (zip: Uint8Array, kind = KIND): string => {
@@ -105,8 +99,7 @@ function manifestOf(packed: Uint8Array): Uint8Array {
   return unzipSync(packed)['manifest.json'] ?? new Uint8Array(0);
 }
 
-const snapshot: Snapshot = {
-  revision: 7,
+const snapshot: FiledProject = {
   project: { id: uuidOf(1), name: 'Quern Hollow, line 2', dialects: [] },
   links: [{ id: uuidOf(2), name: 'Kiln cabinet', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 }, real: null }],
   devices: [
@@ -163,14 +156,14 @@ describe('a project file', () => {
     expect(file.value.name).toBe('Quern Hollow, line 2');
     const { differences, changes } = compareProject(snapshot, file.value);
     expect(changes).toEqual([]);
-    expect(differences.every((d) => d.added.length + d.changed.length + d.removed.length === 0)).toBe(true);
+    expect(differences.every((d) => d.added.count + d.changed.count + d.removed.count === 0)).toBe(true);
   });
   test('says what differs: fields that changed, things that are new, things that are gone', () => {
     const file = readProjectFile(writeProjectFile(snapshot, ''));
     if (!file.ok) throw new Error(file.problem.message);
     const [tag] = snapshot.tags;
     if (!tag) throw new Error();
-    const now: Snapshot = {
+    const now: FiledProject = {
       ...snapshot,
       scales: [],
       tags: [
@@ -180,8 +173,12 @@ describe('a project file', () => {
     };
     const { differences, changes } = compareProject(now, file.value);
     const of = (kind: string) => differences.find((d) => d.kind === kind);
-    expect(of('tag')).toMatchObject({ added: [], changed: [{ name: 'bed_temp', fields: ['order', 'unit'] }], removed: ['extra'] });
-    expect(of('scale')).toMatchObject({ added: ['bed_temp'] });
+    expect(of('tag')).toMatchObject({
+      added: { count: 0 },
+      changed: { first: [{ name: 'bed_temp', fields: ['order', 'unit'] }] },
+      removed: { first: ['extra'] },
+    });
+    expect(of('scale')).toMatchObject({ added: { count: 1, first: ['bed_temp'] } });
     expect(changes.at(-1)).toEqual({ kind: 'tag', id: uuidOf(9), set: null });
   });
   test('with an entity that breaks its rules is refused with its place', () => {
@@ -208,7 +205,7 @@ describe('a project file', () => {
       madeIn: null,
       isElsewhere: false,
     };
-    const proofs = [at(-1), at(3)].map((time) => ({ ...proof, at: time })) as unknown as Snapshot['proofs'];
+    const proofs = [at(-1), at(3)].map((time) => ({ ...proof, at: time })) as unknown as FiledProject['proofs'];
     const file = readProjectFile(writeProjectFile({ ...snapshot, proofs }, ''));
     expect(file.ok && file.value.proofs.map((p) => p.at)).toEqual([proofs[0]?.at]);
   });

@@ -26,6 +26,7 @@ const host = {
   restart: () => undefined,
   listen: async () => ({ ok: true, value: null }) as const,
   draftThread: '',
+  fileThread: '',
   simulate: () => Promise.reject(new Error('none here')),
 };
 beforeEach(async () => {

@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { v7 as uuid } from 'uuid';
 import { proofState } from '@/core/check/proofState.ts';
 import { toJson } from '@/core/value/engineering.ts';
@@ -23,27 +25,43 @@ afterAll(async () => {
 const state = (): unknown => ({ ...bench.services.snapshot(), revision: 0 });
 const name = (): string | undefined => bench.services.model.get('tag', small.tagId)?.name;
 
+/** The whole file; each time anew, since what is imported is handed over. */
+async function exported({ services }: Bench): Promise<Uint8Array> {
+  const file = await services.projectFiles.exportFile();
+  if (!file.ok) throw new Error(file.problem.message);
+  return new Uint8Array(await new Response(file.value.zip).arrayBuffer());
+}
+
+/** The file as somebody makes it who knows its form: another content, and a manifest that fits. */
+function edited(zip: Uint8Array, edit: (project: Record<string, unknown>) => Record<string, unknown>): Uint8Array {
+  const { 'manifest.json': manifest, 'project.json': project, ...lists } = unzipSync(zip);
+  const changed = strToU8(JSON.stringify(edit(JSON.parse(strFromU8(project as Uint8Array)) as Record<string, unknown>)));
+  const told = JSON.parse(strFromU8(manifest as Uint8Array)) as { files: Record<string, string> };
+  told.files['project.json'] = createHash('sha256').update(changed).digest('hex');
+  return zipSync({ ...lists, 'project.json': changed, 'manifest.json': strToU8(JSON.stringify(told)) });
+}
+
 describe('a project exported and imported', () => {
   test('beside a project that went on is compared, replaces it as one change, and undo goes back', async () => {
     const { projectFiles, projects } = bench.services;
     await bench.change('scale', [{ kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: -1 } } }]);
     const taken = state();
-    const { zip } = await projectFiles.exportFile();
+    const zip = await exported(bench);
     await bench.change('went on', [
       { kind: 'tag', id: small.tagId, set: { name: 'renamed' } },
       { kind: 'scale', id: small.tagId, set: null },
       { kind: 'tag', id: uuid(), set: newTag(small.deviceId, 'added', 'HR7') },
     ]);
     const later = state();
-    const seen = await projectFiles.preview(zip);
-    expect(seen.ok && seen.value.differences.filter((d) => d.added.length + d.changed.length + d.removed.length > 0)).toMatchObject([
-      { kind: 'tag', changed: [{ name: 'bed', fields: ['name'] }], removed: ['added'] },
-      { kind: 'scale', added: ['bed'] },
+    const seen = await projectFiles.preview(zip.slice());
+    expect(seen.ok && seen.value.differences.filter((d) => d.added.count + d.changed.count + d.removed.count > 0)).toMatchObject([
+      { kind: 'tag', changed: { first: [{ name: 'bed', fields: ['name'] }] }, removed: { first: ['added'] } },
+      { kind: 'scale', added: { first: ['bed'] } },
     ]);
     expect(state()).toEqual(later);
-    expect((await projectFiles.importFile(zip, uuid())).ok).toBe(true);
+    expect((await projectFiles.importFile(zip.slice(), uuid())).ok).toBe(true);
     expect(state()).toEqual(taken);
-    expect(await projectFiles.importFile(zip, uuid())).toMatchObject({ ok: false, problem: { code: 'nothing-new' } });
+    expect(await projectFiles.importFile(zip.slice(), uuid())).toMatchObject({ ok: false, problem: { code: 'nothing-new' } });
     await projects.step('undo');
     expect(state()).toEqual(later);
     await projects.step('redo');
@@ -51,12 +69,12 @@ describe('a project exported and imported', () => {
     expect(state()).toEqual(taken);
   });
   test('into an empty project brings everything, and into a project with the same names replaces them', async () => {
-    const { zip } = await bench.services.projectFiles.exportFile();
+    const zip = await exported(bench);
     const other = await openBench();
     try {
       const theirs = await smallProject(other, 1);
       expect(theirs.tagId).not.toBe(small.tagId);
-      expect((await other.services.projectFiles.importFile(zip, uuid())).ok).toBe(true);
+      expect((await other.services.projectFiles.importFile(zip.slice(), uuid())).ok).toBe(true);
       const { project: _a, revision: _b, ...got } = other.services.snapshot();
       const { project: _c, revision: _d, ...wanted } = bench.services.snapshot();
       expect(got).toEqual(wanted);
@@ -68,26 +86,52 @@ describe('a project exported and imported', () => {
   test('a proof that comes from another installation is seen elsewhere, until somebody sees the value here', async () => {
     const signal = bench.services.model.effective(small.tagId);
     if (!signal.ok) throw new Error(signal.problem.message);
-    const made = { tagId: small.tagId, digest: signal.value.digest, agrees: true, witness: 'seen by a person', who: 'R. Vale', madeIn: null };
+    const made = { tagId: small.tagId, digest: signal.value.digest, agrees: true, witness: 'seen by a person', who: 'R. Vale' };
     const seen = { sentence: 'They agree.', value: toJson(1), witness: toJson(1) };
     await bench.services.checks.addProof({ ...made, at: '2026-11-25T08:00:00.000Z', seen });
-    const { zip } = await bench.services.projectFiles.exportFile();
+    const zip = await exported(bench);
     expect(bench.services.checks.isProven(small.tagId)).toBe(true);
     const other = await openBench();
     try {
-      await other.services.projectFiles.importFile(zip, uuid());
+      await other.services.projectFiles.importFile(zip.slice(), uuid());
       const stateThere = (): string => proofState(other.services.checks.proofs(), signal.value.digest);
       expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([false, 'elsewhere']);
       await other.services.checks.addProof({ ...made, at: '2026-11-25T09:00:00.000Z', seen });
       expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([true, 'proven']);
       // What was seen here is not put aside by what comes in again, and goes back as what it is.
-      await other.services.projectFiles.importFile(zip, uuid());
+      await other.services.projectFiles.importFile(zip.slice(), uuid());
       expect(stateThere()).toBe('proven');
-      await bench.services.projectFiles.importFile((await other.services.projectFiles.exportFile()).zip, uuid());
+      await bench.services.projectFiles.importFile(await exported(other), uuid());
       expect(bench.services.checks.isProven(small.tagId)).toBe(true);
     } finally {
       await other.close();
     }
+  });
+  test('a proof that a file was edited to hold is none, whatever it says of where it was made', async () => {
+    const signal = bench.services.model.effective(small.tagId);
+    if (!signal.ok) throw new Error(signal.problem.message);
+    const [own] = bench.services.checks.proofs();
+    if (!own) throw new Error('no proof');
+    await bench.change('scaled', [{ kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: 2 } } }]);
+    const now = bench.services.model.effective(small.tagId);
+    if (!now.ok) throw new Error(now.problem.message);
+    expect(bench.services.checks.isProven(small.tagId)).toBe(false);
+    // The id of the installation and its seals stand in each file that it exports: they help nobody.
+    const { digest } = now.value;
+    const at = (hour: number): string => `2026-11-26T0${hour}:00:00.000Z`;
+    for (const forged of [
+      { digest, at: at(8) },
+      { digest, at: at(9), seal: null },
+    ]) {
+      const zip = edited(await exported(bench), (project) => ({
+        ...project,
+        proofs: (project.proofs as readonly object[]).map((proof) => ({ ...proof, ...forged })),
+      }));
+      expect((await bench.services.projectFiles.importFile(zip, uuid())).ok).toBe(true);
+      expect(bench.services.checks.isProven(small.tagId)).toBe(false);
+    }
+    await bench.services.projects.step('undo');
+    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
   });
   test('a proof belongs to the machine that says who it is: another identity ends it', async () => {
     const device = bench.services.model.get('device', small.deviceId);
@@ -117,11 +161,11 @@ describe('a project exported and imported', () => {
         if (!isOver) setImmediate(count);
       };
       setImmediate(count);
-      const { zip } = await other.services.projectFiles.exportFile();
+      const zip = await exported(other);
       const whileWriting = turns;
-      const seen = await other.services.projectFiles.preview(zip);
+      const seen = await other.services.projectFiles.preview(zip.slice());
       isOver = true;
-      expect(seen.ok && seen.value.differences.find((d) => d.kind === 'scale')).toMatchObject({ same: 12_000, changed: [] });
+      expect(seen.ok && seen.value.differences.find((d) => d.kind === 'scale')).toMatchObject({ same: 12_000, changed: { count: 0 } });
       expect(whileWriting).toBeGreaterThan(10);
       expect(turns - whileWriting).toBeGreaterThan(20);
     } finally {

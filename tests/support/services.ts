@@ -48,6 +48,7 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
     listen: async () => ({ ok: true, value: null }),
     simulate: simulationHost(built('standin-simulated.mjs')),
     draftThread: built('draftThread.mjs'),
+    fileThread: built('fileThread.mjs'),
   });
   const closeStore = async (): Promise<void> => {
     if (shared?.database === database) shared = null;

@@ -19,6 +19,17 @@ export interface Proof {
   readonly seen: { readonly sentence: string; readonly value: ValueJson; readonly witness: ValueJson };
 }
 
+/** Chains a record of a proof to the one before it, and tells in which data folder it was made. */
+export interface Seal {
+  /** Hash of the record before it, hexadecimal. */
+  readonly after: string;
+  /** Signature of the record and of what it comes after, Base64. */
+  readonly signature: string;
+}
+
+/** A proof as a project file has it; its seal decides whether it was made here. Files of earlier versions have none. */
+export type FiledProof = Omit<Proof, 'isElsewhere'> & { readonly seal: Seal | null };
+
 export interface PageCheck {
   readonly elementId: string;
   readonly pageName: string;

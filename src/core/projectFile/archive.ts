@@ -25,16 +25,22 @@ export interface ArchiveKind {
 /** A file of the zip, its text in portions. */
 export type PortionedText = readonly [name: string, portions: Iterable<string>];
 
-/** Packs texts a portion at a time: between two of them everything else gets its turn. The manifest comes last. */
-export function* packing(files: Iterable<PortionedText>, { format, version }: ArchiveKind): Generator<void, Uint8Array> {
-  const packed: Uint8Array[] = [];
+/** Packs texts a portion at a time, and gives out the bytes of the zip as they come. The manifest comes last. */
+export function* packing(files: Iterable<PortionedText>, { format, version }: ArchiveKind): Generator<Uint8Array, void> {
+  let packed: Uint8Array[] = [];
   const problems: Error[] = [];
   const zip = new Zip((error, chunk) => {
     if (error) problems.push(error);
     else packed.push(chunk);
   });
   const digests: Record<string, string> = {};
-  function* add(name: string, portions: Iterable<string>): Generator<void> {
+  const ready = (): readonly Uint8Array[] => {
+    for (const problem of problems) throw problem;
+    const chunks = packed;
+    packed = [];
+    return chunks;
+  };
+  function* add(name: string, portions: Iterable<string>): Generator<Uint8Array> {
     const entry = new ZipDeflate(name, { level: 6 });
     zip.add(entry);
     const hash = sha256.create();
@@ -42,7 +48,7 @@ export function* packing(files: Iterable<PortionedText>, { format, version }: Ar
       const bytes = strToU8(portion);
       hash.update(bytes);
       entry.push(bytes);
-      yield;
+      yield* ready();
     }
     entry.push(new Uint8Array(0), true);
     digests[name] = bytesToHex(hash.digest());
@@ -50,18 +56,7 @@ export function* packing(files: Iterable<PortionedText>, { format, version }: Ar
   for (const [name, portions] of files) yield* add(name, portions);
   yield* add(MANIFEST, [JSON.stringify({ format, version, files: { ...digests } }, null, 2)]);
   zip.end();
-  for (const problem of problems) throw problem;
-  return joined(packed);
-}
-
-function joined(parts: readonly Uint8Array[]): Uint8Array {
-  const all = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    all.set(part, at);
-    at += part.length;
-  }
-  return all;
+  yield* ready();
 }
 
 export function unpackTexts(zip: Uint8Array, kind: ArchiveKind): Result<Texts> {

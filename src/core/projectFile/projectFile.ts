@@ -1,10 +1,11 @@
 /** A whole project as one zip of open formats: JSON with a documented schema, and a list of each device's tags. */
 import { checkingJsonText } from '../jsonText.ts';
 import { ValidationError, type AnyObjectSchema } from 'yup';
-import type { Proof } from '../check/checkResult.ts';
+import type { FiledProof, Seal } from '../check/checkResult.ts';
 import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, type AnyEntity, type Change, type EntityKind, type Tag } from '../project/entities.ts';
 import { sameJson } from '../project/sameJson.ts';
 import type { Snapshot } from '../project/snapshot.ts';
+import { atOnce } from '../inSlices.ts';
 import { fail, ok, type Result } from '../result.ts';
 import type { Scale } from '../scaling/scale.ts';
 import { listPortions } from '../taglist/writeList.ts';
@@ -38,42 +39,46 @@ export interface ProjectFile {
   readonly proofs: readonly FiledProof[];
 }
 
-/** A proof as a file has it; where it was made decides whether it is one here. */
-export type FiledProof = Omit<Proof, 'isElsewhere'>;
-
 /** What importing a file would do to one kind of thing. */
 export interface Difference {
   readonly kind: EntityKind;
-  readonly added: readonly string[];
-  readonly removed: readonly string[];
-  readonly changed: readonly { readonly name: string; readonly fields: readonly string[] }[];
+  readonly added: Some<string>;
+  readonly removed: Some<string>;
+  readonly changed: Some<{ readonly name: string; readonly fields: readonly string[] }>;
   readonly same: number;
 }
+/** How many there are, and the first of them. */
+export interface Some<T> {
+  readonly count: number;
+  readonly first: readonly T[];
+}
+const FIRST = 20;
 
-/** The steps of writing the file: a project of a hundred thousand tags must not hold everything else up. */
-export function* writingProjectFile(snapshot: Snapshot, exportedAt: string): Generator<void, Uint8Array> {
-  const { revision: _revision, proofs, ...rest } = snapshot;
-  const project = { exportedAt, ...rest, proofs: proofs.map(({ isElsewhere: _, ...proof }) => proof) };
+/** A project with the proofs of its tags, as it goes into a file. */
+export type FiledProject = Omit<Snapshot, 'revision' | 'proofs'> & { readonly proofs: readonly FiledProof[] };
+
+/** Bytes of the file as they come. */
+export function* writingProjectFile(project: FiledProject, exportedAt: string): Generator<Uint8Array, void> {
   const scales = new Map<string, Scale>();
-  for (const { id, scale } of snapshot.scales) scales.set(id, scale);
+  for (const { id, scale } of project.scales) scales.set(id, scale);
   const byDevice = new Map<string, Tag[]>();
-  for (const tag of snapshot.tags) {
+  for (const tag of project.tags) {
     const tags = byDevice.get(tag.deviceId);
     if (tags) tags.push(tag);
     else byDevice.set(tag.deviceId, [tag]);
   }
-  const lists = snapshot.devices.map((device, i): PortionedText => [
+  const lists = project.devices.map((device, i): PortionedText => [
     `lists/${i + 1} ${device.name.replace(/[/\\:*?"<>|]/g, '-').slice(0, 80)}.csv`,
     listPortions(byDevice.get(device.id) ?? [], (tagId) => scales.get(tagId) ?? null),
   ]);
-  return yield* packing([['project.json', jsonPortions(project)], ...lists], KIND);
+  yield* packing([['project.json', jsonPortions({ exportedAt, ...project })], ...lists], KIND);
 }
 
-/** The steps of reading a project file; every entity must obey its schema. The place of a problem names it. */
-export function* readingProjectFile(zip: Uint8Array, now = Date.now()): Generator<void, Result<ProjectFile>> {
+/** Reads a project file; every entity must obey its schema. The place of a problem names it. */
+export function readProjectFile(zip: Uint8Array, now = Date.now()): Result<ProjectFile> {
   const texts = unpackTexts(zip, KIND);
   if (!texts.ok) return texts;
-  const checked = yield* checkingJsonText(texts.value['project.json'] ?? '');
+  const checked = atOnce(checkingJsonText(texts.value['project.json'] ?? ''));
   if (!checked.ok) return { ok: false, problem: { ...checked.problem, place: 'project.json' } };
   let file: Record<string, unknown>;
   try {
@@ -87,7 +92,6 @@ export function* readingProjectFile(zip: Uint8Array, now = Date.now()): Generato
     if (!Array.isArray(found)) return fail('shape', `project.json has no ${PLACES[kind]}.`, undefined, PLACES[kind]);
     const ids = new Set<unknown>();
     for (const [i, raw] of found.entries()) {
-      yield;
       const entity: unknown = { ...ENTITY_DEFAULTS[kind], ...(typeof raw === 'object' ? raw : {}) };
       try {
         EXACT_SCHEMAS[kind].validateSync(entity, { strict: true });
@@ -111,11 +115,11 @@ export function* readingProjectFile(zip: Uint8Array, now = Date.now()): Generato
   });
 }
 
-/** The steps of comparing a file with the project that is there, thing by thing, by their ids. */
-export function* comparingProject(
-  now: Snapshot,
+/** Compares a file with the project that is there, thing by thing, by their ids. */
+export function compareProject(
+  now: FiledProject,
   file: ProjectFile,
-): Generator<void, { readonly differences: readonly Difference[]; readonly changes: readonly Change[] }> {
+): { readonly differences: readonly Difference[]; readonly changes: readonly Change[] } {
   const changes: Change[] = [];
   const removals: Change[] = [];
   const differences: Difference[] = [];
@@ -128,7 +132,6 @@ export function* comparingProject(
     const changed: { name: string; fields: string[] }[] = [];
     let same = 0;
     for (const entity of byKind.get(kind) ?? []) {
-      yield;
       // The project itself stays; it takes the name of the one that comes.
       const before = kind === 'project' ? now.project : current.get(entity.id);
       const after = kind === 'project' ? { ...entity, id: now.project.id } : entity;
@@ -143,11 +146,14 @@ export function* comparingProject(
       if (!before || fields.length > 0) changes.push({ kind, id, set });
     }
     for (const id of current.keys()) removals.push({ kind, id, set: null });
-    differences.push({ kind, added, changed, same, removed: [...current.values()].map(nameOf) });
-    yield;
+    differences.push({ kind, added: some(added), changed: some(changed), same, removed: some([...current.values()].map(nameOf)) });
   }
   // What refers to something goes before it.
   return { differences, changes: [...changes, ...removals.reverse()] };
+}
+
+function some<T>(all: readonly T[]): Some<T> {
+  return { count: all.length, first: all.slice(0, FIRST) };
 }
 
 /** What a thing is called; a scale by its tag. */
@@ -164,9 +170,14 @@ function namesOf(all: ProjectFile['entities']): (entity: AnyEntity) => string {
 
 /** Files of earlier versions do not say where a proof was made: then it was somewhere else. */
 function fromFile(proof: FiledProof): FiledProof {
-  const { tagId, digest, agrees, witness, who, at, seen } = proof;
+  const { tagId, digest, agrees, witness, who, at, seen, seal } = proof;
   const madeIn = typeof proof.madeIn === 'string' && /^[0-9a-f-]{36}$/i.test(proof.madeIn) ? proof.madeIn : 'unknown';
-  return { tagId, digest, agrees, witness, who, at, seen, madeIn };
+  return { tagId, digest, agrees, witness, who, at: new Date(at).toISOString(), seen, madeIn, seal: isSeal(seal) ? seal : null };
+}
+
+function isSeal(value: unknown): value is Seal {
+  const seal = typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : {};
+  return typeof seal.after === 'string' && /^[0-9a-f]{64}$/.test(seal.after) && typeof seal.signature === 'string' && seal.signature.length <= 100;
 }
 
 /** Nothing was seen in the future; a day is left for clocks that differ. */

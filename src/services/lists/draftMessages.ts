@@ -3,7 +3,6 @@ import type { Source } from '@/core/project/entities.ts';
 import type { DraftChoices, DraftDecisions, DraftPart } from '@/core/taglist/draft.ts';
 import type { DeviceSide, OtherPlace } from './draftWork.ts';
 
-export type ThreadRequest = { readonly id: number } & ThreadAsk;
 export type ThreadAsk =
   /** @param before what the source stands at, packed; null for a new one */
   | { readonly kind: 'open'; readonly bytes: Uint8Array; readonly device: DeviceSide; readonly before: string | null }
@@ -48,7 +47,3 @@ export interface PackedOutcome {
   /** What the source stands at afterwards, where that is more than the new tags. */
   readonly version: string | null;
 }
-export type ThreadReply =
-  | { readonly kind: 'progress'; readonly doing: string; readonly part: number }
-  | { readonly kind: 'done'; readonly id: number; readonly value: unknown }
-  | { readonly kind: 'failed'; readonly id: number; readonly error: string };

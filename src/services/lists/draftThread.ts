@@ -1,7 +1,5 @@
 /** The thread of one draft: reading a hundred thousand rows must not hold up the engine's loop. */
-import { setPriority } from 'node:os';
 import { randomUUID } from 'node:crypto';
-import { parentPort } from 'node:worker_threads';
 import { ENTITY_SCHEMAS, type Source } from '@/core/project/entities.ts';
 import { isPlainTag } from '@/core/project/plainTag.ts';
 import { LinePacker, pack } from '@/store/packed.ts';
@@ -11,15 +9,9 @@ import { newTag, startOfIds, type NewTags } from '@/core/taglist/newTags.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
 import { packLinesOf, unpackRows } from '@/store/packs.ts';
 import { DraftWork } from './draftWork.ts';
-import type { NewLines, PackedOutcome, ThreadOutcome, ThreadReply, ThreadRequest } from './draftMessages.ts';
-
-const NICE = 10;
-// On Linux this is the priority of the calling thread alone: where cores are few, the engine's loop goes first.
-if (process.platform === 'linux') setPriority(NICE);
-
-const port = parentPort;
-if (!port) throw new Error('The thread of a draft must be started as a worker thread.');
-const reply = (message: ThreadReply): void => port.postMessage(message);
+import type { NewLines, PackedOutcome, ThreadAsk, ThreadOutcome } from './draftMessages.ts';
+import { answerRequests } from '../threads/answering.ts';
+import type { Progress } from '../threads/messages.ts';
 
 /** Outcomes that go over in one message: thousands at once would hold up the engine's loop. */
 const PORTION = 250;
@@ -34,7 +26,7 @@ let packer = new LinePacker();
 let making: Promise<unknown> = Promise.resolve();
 let version: readonly ListTag[] = [];
 
-async function answer(request: ThreadRequest): Promise<unknown> {
+async function answer(request: ThreadAsk, progress: Progress): Promise<unknown> {
   switch (request.kind) {
     case 'open':
       work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await unpackRows(request.before));
@@ -45,7 +37,7 @@ async function answer(request: ThreadRequest): Promise<unknown> {
     case 'countingProbes':
       return work?.countingProbes() ?? [];
     case 'read':
-      return work?.read(request.choices, (doing, part) => reply({ kind: 'progress', doing, part }));
+      return work?.read(request.choices, progress);
     case 'compare':
       return work?.compare(await unpackRows(request.after));
     case 'tree':
@@ -102,13 +94,4 @@ async function nextLines(): Promise<NewLines> {
   return { lines: taken, isLast: false };
 }
 
-// A message that does not arrive whole has no number to be answered by: the thread ends, and that is told.
-port.on('messageerror', (error: Error) => {
-  throw error;
-});
-port.on('message', (request: ThreadRequest) => {
-  void answer(request).then(
-    (value) => reply({ kind: 'done', id: request.id, value }),
-    (error: unknown) => reply({ kind: 'failed', id: request.id, error: error instanceof Error ? error.message : String(error) }),
-  );
-});
+answerRequests(answer);

@@ -1,4 +1,5 @@
 /** The work of one draft, as it runs in its thread: reads the file, understands its rows, compares it with the version before. */
+import type { Progress } from '../threads/messages.ts';
 import type { CountingBase } from '@/core/modbus/address.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { plainNumber, ruledAddress } from '@/core/taglist/addressRule.ts';
@@ -28,8 +29,6 @@ export interface OtherPlace {
   readonly address: string;
   readonly type: string;
 }
-
-export type Progress = (doing: string, part: number) => void;
 
 /** Rows between two news of how far it is. */
 const NEWS_ROWS = 5000;

@@ -31,7 +31,7 @@ import type { ListStore } from '@/store/listStore.ts';
 import type { ProjectService } from '../projectService.ts';
 import { tagsOfSource, usesOf } from './applyOutcomes.ts';
 import type { DeviceLists } from './deviceLists.ts';
-import { DraftThread } from './draftThreadClient.ts';
+import { startDraftThread, type DraftThread } from './draftThreadClient.ts';
 import { ImportCommitter, type OpenDraft } from './importCommitter.ts';
 
 export interface NewDraft {
@@ -191,7 +191,7 @@ export class ListService {
     // The oldest makes room: a page that was left open must not keep others out.
     if (this.#drafts.size >= MAX_DRAFTS) this.discard([...this.#drafts.keys()][0] ?? '');
     const id = uuid();
-    const thread = this.#spare ?? new DraftThread(this.#threadFile);
+    const thread = this.#spare ?? startDraftThread(this.#threadFile);
     this.#spare = null;
     thread.onProgress = (doing, part) => {
       const own = this.#drafts.get(id);
@@ -324,7 +324,7 @@ export class ListService {
 
   /** Gets a thread ready for the next list. */
   warm(): void {
-    this.#spare ??= new DraftThread(this.#threadFile);
+    this.#spare ??= startDraftThread(this.#threadFile);
   }
 
   close(): void {

@@ -86,8 +86,7 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
     toast(done.value.label, { action: { label: 'Undo', onClick: () => void step('undo') } });
     onDone();
   };
-  const differs =
-    seen?.ok && (seen.value.newProofs > 0 || seen.value.differences.some((d) => d.added.length + d.changed.length + d.removed.length > 0));
+  const differs = seen?.ok && (seen.value.newProofs > 0 || seen.value.differences.some((d) => countOf(d) > 0));
   return (
     <section aria-label="Import a project" className="border-base-300 border-t pt-3">
       <div className="flex items-center gap-4">
@@ -122,7 +121,7 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
                 </thead>
                 <tbody>
                   {seen.value.differences
-                    .filter((d) => d.added.length + d.changed.length + d.removed.length > 0)
+                    .filter((d) => countOf(d) > 0)
                     .map((d) => (
                       <DifferenceRow key={d.kind} difference={d} />
                     ))}
@@ -147,20 +146,25 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
   );
 }
 
+function countOf({ added, changed, removed }: Difference): number {
+  return added.count + changed.count + removed.count;
+}
+
 function DifferenceRow({ difference }: { readonly difference: Difference }) {
   const { kind, added, changed, removed, same } = difference;
   const which = [
-    ...removed.map((name) => `− ${name}`),
-    ...changed.map(({ name, fields }) => `${name} (${fields.join(', ')})`),
-    ...added.map((name) => `+ ${name}`),
-  ];
-  const shown = which.slice(0, NAMES_SHOWN).join(' · ') + (which.length > NAMES_SHOWN ? ` · and ${which.length - NAMES_SHOWN} more` : '');
+    ...removed.first.map((name) => `− ${name}`),
+    ...changed.first.map(({ name, fields }) => `${name} (${fields.join(', ')})`),
+    ...added.first.map((name) => `+ ${name}`),
+  ].slice(0, NAMES_SHOWN);
+  const more = countOf(difference) - which.length;
+  const shown = which.join(' · ') + (more > 0 ? ` · and ${more} more` : '');
   return (
     <tr className="border-base-300 border-t align-top" data-differs={kind}>
       <td className="py-1">{KIND_WORDS[kind]}</td>
-      <td className="num py-1 text-right">{added.length}</td>
-      <td className="num py-1 text-right">{changed.length}</td>
-      <td className={`num py-1 text-right ${removed.length > 0 ? 'is-bad font-semibold' : ''}`}>{removed.length}</td>
+      <td className="num py-1 text-right">{added.count}</td>
+      <td className="num py-1 text-right">{changed.count}</td>
+      <td className={`num py-1 text-right ${removed.count > 0 ? 'is-bad font-semibold' : ''}`}>{removed.count}</td>
       <td className="num py-1 text-right">{same}</td>
       <td className="quiet py-1 pl-4">{shown}</td>
     </tr>

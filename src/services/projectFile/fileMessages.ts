@@ -1,0 +1,31 @@
+/** Messages between the server and the thread in which a project file is written or read. */
+import type { FiledProject } from '@/core/projectFile/projectFile.ts';
+import type { Difference } from '@/core/projectFile/projectFile.ts';
+
+export type FileAsk =
+  /** Things of the project as it stands, a portion of them: JSON of an array. */
+  | { readonly kind: 'things'; readonly place: keyof FiledProject; readonly json: string }
+  /** Begins to write the file of what was told. */
+  | { readonly kind: 'write'; readonly exportedAt: string }
+  /** The next bytes of it: {@link FileBytes}. */
+  | { readonly kind: 'bytes' }
+  /** Reads a file: a result of {@link FileHead}. */
+  | { readonly kind: 'read'; readonly zip: Uint8Array }
+  /** Compares it with what was told: {@link Compared}. */
+  | { readonly kind: 'compare' }
+  | { readonly kind: 'changes'; readonly from: number }
+  | { readonly kind: 'proofs'; readonly from: number };
+
+export interface FileBytes {
+  readonly bytes: Uint8Array;
+  readonly isLast: boolean;
+}
+export interface FileHead {
+  readonly name: string;
+  readonly exportedAt: string;
+  readonly proofCount: number;
+}
+export interface Compared {
+  readonly differences: readonly Difference[];
+  readonly changeCount: number;
+}

@@ -1,0 +1,81 @@
+/** The thread of one project file: a hundred thousand tags, or a file made to harm, must not hold up the engine's loop. */
+import type { Change } from '@/core/project/entities.ts';
+import { compareProject, readProjectFile, writingProjectFile, type FiledProject, type ProjectFile } from '@/core/projectFile/projectFile.ts';
+import { ok } from '@/core/result.ts';
+import { answerRequests } from '../threads/answering.ts';
+import type { Compared, FileAsk, FileBytes, FileHead } from './fileMessages.ts';
+
+/** Bytes of the file that go over at once. */
+const PORTION_BYTES = 64_000;
+/** Changes and proofs that go over at once: thousands would hold up the engine's loop. */
+const PORTION = 250;
+
+const things = new Map<keyof FiledProject, unknown[]>();
+let file: ProjectFile | null = null;
+let changes: readonly Change[] = [];
+let writing: Iterator<Uint8Array, void> = [][Symbol.iterator]();
+
+async function answer(ask: FileAsk): Promise<unknown> {
+  switch (ask.kind) {
+    case 'things': {
+      const known = things.get(ask.place) ?? [];
+      things.set(ask.place, known);
+      for (const thing of JSON.parse(ask.json) as unknown[]) known.push(thing);
+      return null;
+    }
+    case 'write':
+      writing = writingProjectFile(project(), ask.exportedAt);
+      return null;
+    case 'bytes':
+      return nextBytes();
+    case 'read': {
+      const read = readProjectFile(ask.zip);
+      if (!read.ok) return read;
+      file = read.value;
+      return ok<FileHead>({ name: file.name, exportedAt: file.exportedAt, proofCount: file.proofs.length });
+    }
+    case 'compare': {
+      if (!file) throw new Error('No file was read.');
+      const compared = compareProject(project(), file);
+      changes = compared.changes;
+      return { differences: compared.differences, changeCount: changes.length } satisfies Compared;
+    }
+    case 'changes':
+      return changes.slice(ask.from, ask.from + PORTION);
+    case 'proofs':
+      return file?.proofs.slice(ask.from, ask.from + PORTION) ?? [];
+  }
+}
+
+/** What was told, put together. */
+function project(): FiledProject {
+  const of = (place: keyof FiledProject): never => (things.get(place) ?? []) as never;
+  const [head] = (things.get('project') ?? []) as FiledProject['project'][];
+  if (!head) throw new Error('The project was not told.');
+  return {
+    project: head,
+    links: of('links'),
+    devices: of('devices'),
+    sources: of('sources'),
+    tags: of('tags'),
+    scales: of('scales'),
+    panels: of('panels'),
+    pages: of('pages'),
+    elements: of('elements'),
+    proofs: of('proofs'),
+  };
+}
+
+function nextBytes(): FileBytes {
+  const parts: Uint8Array[] = [];
+  let length = 0;
+  while (length < PORTION_BYTES) {
+    const next = writing.next();
+    if (next.done) return { bytes: Buffer.concat(parts), isLast: true };
+    parts.push(next.value);
+    length += next.value.length;
+  }
+  return { bytes: Buffer.concat(parts), isLast: false };
+}
+
+answerRequests(answer);
