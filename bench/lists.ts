@@ -26,12 +26,7 @@ const median = (list: readonly number[]): number => [...list].sort((a, b) => a -
 
 export async function lists(): Promise<readonly Figure[]> {
   const folder = mkdtempSync(join(tmpdir(), 'mill-latch-lists-'));
-  const list = (name: string): string => {
-    const path = join(folder, `${name}.csv`);
-    const rows = Array.from({ length: ROWS }, (_, i) => `${name}_${i},HR${i % 60_000},INT,°C,0,100,Bulk,"Row ${i}, of the list"`);
-    writeFileSync(path, `Name,Address,Data type,Unit,Low,High,Group,Comment\n${rows.join('\n')}\n`);
-    return path;
-  };
+  const list = (name: string): string => listOf(folder, name, ROWS);
   const load = await startLoad(false);
   try {
     const { devices } = (await (await fetch(`${load.address}/api/v1/project`)).json()) as { devices: { id: string }[] };
@@ -93,7 +88,16 @@ async function reference(path: string): Promise<number> {
   return ms;
 }
 
-async function bringIn(address: string, deviceId: string, path: string): Promise<number> {
+/** A list of so many rows as a file. */
+export function listOf(folder: string, name: string, count: number): string {
+  const path = join(folder, `${name}.csv`);
+  const rows = Array.from({ length: count }, (_, i) => `${name}_${i},HR${i % 60_000},INT,°C,0,100,Bulk,"Row ${i}, of the list"`);
+  writeFileSync(path, `Name,Address,Data type,Unit,Low,High,Group,Comment\n${rows.join('\n')}\n`);
+  return path;
+}
+
+/** Imports a list as the interface does. @returns milliseconds */
+export async function bringIn(address: string, deviceId: string, path: string): Promise<number> {
   const body = readFileSync(path);
   const begun = performance.now();
   const ask = async <T>(url: string, init?: RequestInit): Promise<T> => {

@@ -1,14 +1,21 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server` or `-- lists` runs one part.
+ * `-- server`, `-- lists` or `-- files` runs one part.
  */
 import { isMet, type Figure } from './figure.ts';
 import { lines } from './lines.ts';
 import { lists } from './lists.ts';
 import { modbusReads } from './modbusReads.ts';
+import { projectFiles } from './projectFiles.ts';
 import { serverLoad } from './serverLoad.ts';
 
-const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]>>> = { modbus: modbusReads, lines, server: serverLoad, lists };
+const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]>>> = {
+  modbus: modbusReads,
+  lines,
+  server: serverLoad,
+  lists,
+  files: projectFiles,
+};
 const wanted = process.argv.slice(2);
 let missed = 0;
 let all = 0;

@@ -22,8 +22,8 @@ const SHOWN = 24;
 const MEASURE_MS = 15_000;
 const SLOW_MS = 30_000;
 
-const file = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
-const rest = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
+export const file = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
+export const rest = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
 export interface Load {
   readonly address: string;
@@ -376,7 +376,7 @@ function rssMb(pid: number | undefined): number {
   return Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid ?? 0}/status`, 'utf8'))?.[1] ?? 0) / 1024;
 }
 
-async function freePort(): Promise<number> {
+export async function freePort(): Promise<number> {
   const probe = createServer();
   await new Promise<void>((resolve) => probe.listen(0, '127.0.0.1', resolve));
   const { port } = probe.address() as AddressInfo;

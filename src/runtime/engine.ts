@@ -3,6 +3,7 @@
  * undisturbed.
  */
 import type { DeviceStatus, LinkStatus } from '@/core/live/status.ts';
+import { atOnce, inSlices } from '@/core/inSlices.ts';
 import type { Link } from '@/core/project/entities.ts';
 import type { AppliedChange } from '@/core/project/snapshot.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
@@ -15,6 +16,8 @@ import { Trace, type TracedFrame } from './trace.ts';
 
 /** Tags that are handed to their runners at once. */
 const HANDED = 100;
+/** Tags that turn bad in one turn; more are taken in slices. */
+const LOST_AT_ONCE = 10_000;
 
 interface RunningLink {
   readonly key: string;
@@ -46,20 +49,29 @@ export class Engine {
     for (const _ of this.#followTags(tagIds)) continue;
   }
 
-  /** The same after a change. Steps that may be taken in slices: an import changes thousands of tags. */
-  *following(changes: readonly AppliedChange[]): Generator<void, void> {
-    if (changes.some(({ kind }) => kind === 'link' || kind === 'device')) this.reconcile();
-    else yield* this.#followInSlices(changes);
+  /** Takes links offline before a change of them that comes in slices; following it brings them back. */
+  takeOff(linkIds: Iterable<string>): void {
+    for (const id of linkIds) {
+      const running = this.#links.get(id);
+      if (running) this.#closeLink(id, running);
+    }
   }
 
-  *#followInSlices(changes: readonly AppliedChange[]): Generator<void, void> {
+  /** Follows a change. Steps that may be taken in slices: an import changes thousands of tags. */
+  *following(changes: readonly AppliedChange[]): Generator<void, void> {
+    const before = new Set(this.#runners());
+    if (changes.some(({ kind }) => kind === 'link' || kind === 'device')) this.#reconcileLinks();
     const tagIds = new Set<string>();
     for (const { kind, id } of changes) {
       // A change of a scale is one of its tag.
       if (kind === 'tag' || kind === 'scale') tagIds.add(id);
+      if (kind === 'device') yield* this.#addingTagsOf(id, tagIds);
       if (tagIds.size % HANDED === 0) yield;
     }
-    const runners = [...this.#links.values()].flatMap(({ devices }) => [...devices.values()].map(({ runner }) => runner));
+    for (const [deviceId, runner] of this.#runnerByDevice()) {
+      if (!before.has(runner)) yield* this.#addingTagsOf(deviceId, tagIds);
+    }
+    const runners = this.#runners();
     for (const runner of runners) runner.changing(true);
     try {
       yield* this.#followTags(tagIds);
@@ -139,6 +151,22 @@ export class Engine {
     });
   }
 
+  *#addingTagsOf(deviceId: string, tagIds: Set<string>): Generator<void, void> {
+    let added = 0;
+    for (const id of this.#model.tagIdsOf(deviceId)) {
+      tagIds.add(id);
+      if (++added % HANDED === 0) yield;
+    }
+  }
+
+  #runnerByDevice(): readonly (readonly [string, DeviceRunner])[] {
+    return [...this.#links.values()].flatMap(({ devices }) => [...devices].map(([id, { runner }]) => [id, runner] as const));
+  }
+
+  #runners(): readonly DeviceRunner[] {
+    return this.#runnerByDevice().map(([, runner]) => runner);
+  }
+
   #runner(deviceId: string): DeviceRunner | null {
     for (const running of this.#links.values()) {
       const device = running.devices.get(deviceId);
@@ -169,8 +197,19 @@ export class Engine {
 
   #closeDevice(deviceId: string, runner: DeviceRunner): void {
     runner.close();
-    const now = this.clock.now();
-    for (const tag of this.#model.tagsOf(deviceId)) this.live.lose(tag.id, qualityOf('waiting'), null, now, null);
+    const tagIds = this.#model.tagIdsOf(deviceId);
+    const losing = this.#losing(tagIds, this.clock.now());
+    if (tagIds.length <= LOST_AT_ONCE) atOnce(losing);
+    else void inSlices(losing);
+  }
+
+  /** Of tens of thousands the last ones turn bad some tenths of a second later, and only while nothing newer came. */
+  *#losing(tagIds: readonly string[], at: number): Generator<void, void> {
+    let done = 0;
+    for (const id of tagIds) {
+      if (!(this.live.arrivedAt(id) > at)) this.live.lose(id, qualityOf('waiting'), null, at, null);
+      if (++done % HANDED === 0) yield;
+    }
   }
 
   #reconcileLinks(): void {

@@ -1,6 +1,6 @@
 /** Every change of the project: checked by the model, stored with its log entry, then applied and told to all. */
 import { v7 as uuid } from 'uuid';
-import type { Command } from '@/core/project/entities.ts';
+import type { Command, Device } from '@/core/project/entities.ts';
 import type { Applied, AppliedChange } from '@/core/project/snapshot.ts';
 import { atOnce, inSlices, nextTurn } from '@/core/inSlices.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
@@ -32,6 +32,7 @@ export class ProjectService {
   readonly #clock: Clock;
   readonly #listeners = new Set<Listener>();
   #beforeChange: BeforeChange = async () => ok(() => undefined);
+  #takeOff: (linkIds: ReadonlySet<string>) => void = () => undefined;
   #revision = 0;
   /** What still follows from the last change. */
   #following: Promise<void> = Promise.resolve();
@@ -47,6 +48,11 @@ export class ProjectService {
   /** What a change would take away may have to be ended first. */
   set beforeChange(before: BeforeChange) {
     this.#beforeChange = before;
+  }
+
+  /** Takes links offline that a large change is about to change, until it is followed. */
+  set takeOff(takeOff: (linkIds: ReadonlySet<string>) => void) {
+    this.#takeOff = takeOff;
   }
 
   get revision(): number {
@@ -115,7 +121,7 @@ export class ProjectService {
     return this.#inTurn(async () => {
       const entry = await this.#store.next(direction);
       if (!entry) return fail(`nothing-to-${direction}`, `There is nothing to ${direction}.`);
-      const changes = entry.changes.map((c) => (direction === 'undo' ? { ...c, before: c.after, after: c.before } : c));
+      const changes = direction === 'undo' ? await inSlices(reversing(entry.changes)) : entry.changes;
       const all = await inSlices(
         withAll(changes, direction === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), direction === 'redo'),
       );
@@ -149,9 +155,9 @@ export class ProjectService {
 
   /** A large change is taken over in several turns of the loop, so that reading goes on between them. */
   async #apply(label: string, changes: readonly PlannedChange[]): Promise<Applied> {
-    // Where a link or device changes, what runs and what is open for writing must follow in the same turn.
-    const isSafe = changes.every(({ kind }) => kind !== 'link' && kind !== 'device');
-    const breathes = changes.length > LARGE && isSafe;
+    const breathes = changes.length > LARGE;
+    // Between two slices a link or device must not run by the old settings while its tags have the new ones.
+    if (breathes) this.#takeOff(linksIn(changes));
     const told: AppliedChange[] = [];
     const taking = this.#taking(changes, told);
     if (breathes) await inSlices(taking);
@@ -192,6 +198,25 @@ export class ProjectService {
     this.#queue = turn.catch(() => undefined).then(() => this.#following);
     return turn;
   }
+}
+
+function* reversing(changes: readonly PlannedChange[]): Generator<void, readonly PlannedChange[]> {
+  const reversed: PlannedChange[] = [];
+  for (const { kind, id, before, after } of changes) {
+    reversed.push({ kind, id, before: after, after: before });
+    yield;
+  }
+  return reversed;
+}
+
+/** Links that are there and change, or whose devices do. */
+function linksIn(changes: readonly PlannedChange[]): ReadonlySet<string> {
+  const links = new Set<string>();
+  for (const { kind, id, before, after } of changes) {
+    if (kind === 'link' && before) links.add(id);
+    if (kind === 'device') for (const device of [before, after] as readonly (Device | null)[]) if (device) links.add(device.linkId);
+  }
+  return links;
 }
 
 /** The changes with what was brought packed: it came, or is gone again. */

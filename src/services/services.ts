@@ -94,6 +94,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     isConnected: (linkId) => engine.linkSession(linkId)?.state.phase === 'connected',
     ...(await HoldJournal.open(host.folder)),
   });
+  projects.takeOff = (linkIds) => engine.takeOff(linkIds);
   projects.beforeChange = (changes) => holds.beforeChange(changes);
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
   const life = new LifeService(model, writer, records, clock);

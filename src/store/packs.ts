@@ -151,9 +151,10 @@ export class Packs {
   }
 
   /** Marks those of the changed entities that lie in a pack. */
-  unpacking(changed: Iterable<{ readonly kind: string; readonly id: string }>): readonly Statement[] {
+  *unpacking(changed: Iterable<{ readonly kind: string; readonly id: string }>): Generator<void, readonly Statement[]> {
     const marks: (readonly [packId: string, kind: string, id: string])[] = [];
     for (const { kind, id } of changed) {
+      yield;
       const packId = kind === 'tag' || kind === 'scale' ? this.#packOf[kind].get(id) : undefined;
       if (packId !== undefined) marks.push([packId, kind, id]);
     }
@@ -178,19 +179,16 @@ export class Packs {
     ];
   }
 
-  /** Once the statements are carried out: what lies in packs now. */
-  forget(changed: Iterable<{ readonly kind: string; readonly id: string }>): void {
-    for (const { kind, id } of changed) if (kind === 'tag' || kind === 'scale') this.#packOf[kind].delete(id);
-  }
   async remember({ id, entities }: Pack): Promise<void> {
     for (const [at, { kind, entity }] of entities.entries()) {
       this.#packOf[kind].set(entity.id, id);
       if (at % SLICE === 0) await nextTurn();
     }
   }
-  async forgetAll(members: readonly { readonly kind: PackedEntity['kind']; readonly id: string }[]): Promise<void> {
-    for (const [at, { kind, id }] of members.entries()) {
-      this.#packOf[kind].delete(id);
+  /** Once the statements are carried out: what lies in packs no more. */
+  async forget(changed: readonly { readonly kind: string; readonly id: string }[]): Promise<void> {
+    for (const [at, { kind, id }] of changed.entries()) {
+      if (kind === 'tag' || kind === 'scale') this.#packOf[kind].delete(id);
       if (at % SLICE === 0) await nextTurn();
     }
   }

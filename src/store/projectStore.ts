@@ -1,5 +1,5 @@
 /** Loads a project and writes its changes, each with its log entry in one transaction. */
-import { ENTITY_DEFAULTS, ENTITY_KINDS, type AnyEntity, type Entities, type EntityKind } from '@/core/project/entities.ts';
+import { ENTITY_DEFAULTS, ENTITY_KINDS, type AnyEntity, type Entities, type EntityKind, type Source } from '@/core/project/entities.ts';
 import { inSlices } from '@/core/inSlices.ts';
 import type { Aggregate } from './aggregates/aggregate.ts';
 import { devices } from './aggregates/devices.ts';
@@ -49,7 +49,7 @@ export interface LogEntry {
 
 /** Above so many changes they are packed, and those of one kind stored together, so many at once. */
 const LARGE = 200;
-const BULK = 5000;
+const BULK = 500;
 
 /** The change that undo or redo would take next. */
 export interface NextChange {
@@ -95,7 +95,7 @@ export class ProjectStore {
     const isLarge = changes.length > LARGE;
     const [written, packed] = isLarge ? ['[]', await pack(changes)] : [JSON.stringify(changes), null];
     const stored = this.#database.transaction([
-      ...this.#packs.unpacking(changes),
+      ...(await inSlices(this.#packs.unpacking(changes))),
       ...(await inSlices(statementsOf(changes))),
       ...(brought ? [await this.#packs.adding(brought)] : []),
       ...more,
@@ -121,10 +121,10 @@ export class ProjectStore {
       results = await stored;
     } catch (error) {
       await noting;
-      if (brought) this.#packs.forget(brought.entities.map(({ kind, entity }) => ({ kind, id: entity.id })));
+      if (brought) await this.#packs.forget(brought.entities.map(({ kind, entity }) => ({ kind, id: entity.id })));
       throw error;
     }
-    this.#packs.forget(changes);
+    await this.#packs.forget(changes);
     await noting;
     return Number(results.at(-1)?.[0]?.seq);
   }
@@ -150,7 +150,7 @@ export class ProjectStore {
     const brought = packId === null ? null : direction === 'redo' ? await this.#packs.read(this.#database, packId) : { id: packId, entities: [] };
     const members = packId !== null && direction === 'undo' ? await this.#packs.members(this.#database, packId) : [];
     const entry = { seq: Number(row.seq), label: String(row.label), pack: brought, members };
-    if (typeof row.packed === 'string') return { ...entry, changes: (await unpack<StoredChange>(row.packed)).map(filled) };
+    if (typeof row.packed === 'string') return { ...entry, changes: await inSlices(filling(await unpack<StoredChange>(row.packed))) };
     // A row a change: entries of older versions have thousands in one, and rows come in portions.
     const changes = await this.#database.query(
       `select element.value from change_log, jsonb_array_elements(changes) with ordinality as element where seq = $1 order by element.ordinality`,
@@ -162,13 +162,13 @@ export class ProjectStore {
   /** Writes the state that an undo or redo leads to, and marks the entry. */
   async commitAgain({ seq, pack: brought, members }: NextChange, direction: 'undo' | 'redo', changes: readonly StoredChange[]): Promise<void> {
     await this.#database.transaction([
-      ...this.#packs.unpacking(changes),
+      ...(await inSlices(this.#packs.unpacking(changes))),
       ...(await inSlices(statementsOf(changes))),
       ...(brought ? this.#packs.switching(brought.id, direction === 'redo') : []),
       { sql: 'update change_log set state = $1 where seq = $2', params: [direction === 'undo' ? 'undone' : 'done', seq] },
     ]);
-    this.#packs.forget(changes);
-    if (brought) await (direction === 'redo' ? this.#packs.remember(brought) : this.#packs.forgetAll(members));
+    await this.#packs.forget(changes);
+    if (brought) await (direction === 'redo' ? this.#packs.remember(brought) : this.#packs.forget(members));
   }
 
   async history(limit: number): Promise<readonly LogEntry[]> {
@@ -186,15 +186,24 @@ export class ProjectStore {
 
 /** The versions of lists that sources stand at before or after. */
 function versionsIn(changes: readonly StoredChange[]): readonly string[] {
-  const found = changes.flatMap(({ before, after }) =>
-    [before, after].flatMap((entity) => (entity && 'versionId' in entity ? (entity.versionId ?? []) : [])),
-  );
-  return [...new Set(found)];
+  const found = new Set<string>();
+  for (const { kind, before, after } of changes)
+    if (kind === 'source') for (const source of [before, after] as readonly (Source | null)[]) if (source?.versionId) found.add(source.versionId);
+  return [...found];
 }
 
 /** What was packed by an older version lacks the fields that came later. */
 function wholeOf(kind: EntityKind, entity: AnyEntity): AnyEntity {
   return { ...(ENTITY_DEFAULTS[kind] ?? {}), ...entity };
+}
+
+function* filling(changes: readonly StoredChange[]): Generator<void, readonly StoredChange[]> {
+  const all: StoredChange[] = [];
+  for (const change of changes) {
+    all.push(filled(change));
+    yield;
+  }
+  return all;
 }
 
 /** An entry of an older version lacks the fields that came later. */

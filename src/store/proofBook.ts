@@ -178,6 +178,10 @@ function sealedOf(row: Row): SealedProof {
     at: new Date(row.at as string).toISOString(),
     seen: row.seen as Proof['seen'],
     madeIn: row.made_in as string | null,
-    seal: { after: String(row.after_hash ?? ''), signature: String(row.signature ?? '') },
+    seal: { after: textOf(row.after_hash), signature: textOf(row.signature) },
   };
+}
+
+function textOf(value: unknown): string {
+  return typeof value === 'string' ? value : '';
 }

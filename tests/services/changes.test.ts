@@ -101,6 +101,37 @@ describe('a change of the project', () => {
     expect(state()).toEqual(before);
   });
 
+  test('of thousands of tags and of their device takes it offline while it is taken over: nothing runs by half of it', async () => {
+    const fresh = await smallProject(bench, 2, { name: 'big' }, { name: 'BIG' });
+    const ids = Array.from({ length: 6000 }, () => uuid());
+    await bench.change(
+      'many',
+      ids.map((id, i) => ({ kind: 'tag', id, set: newTag(fresh.deviceId, `big${i}`, `HR${i}`) })),
+    );
+    const { model, engine } = bench.services;
+    const [turns, halves]: [number[], string[]] = [[], []];
+    let isOver = false;
+    const look = (): void => {
+      if (isOver) return;
+      const [first, last] = [model.get('device', fresh.deviceId)?.name, model.get('tag', ids.at(-1) ?? '')?.address];
+      if (first === 'MOVED' && last === 'HR5999') {
+        turns.push(1);
+        if (engine.session(fresh.deviceId) !== null) halves.push('runs');
+      }
+      setImmediate(look);
+    };
+    look();
+    await bench.change('moved', [
+      { kind: 'device', id: fresh.deviceId, set: { name: 'MOVED', settings: { unit: 9 } } },
+      ...ids.map((id, i) => ({ kind: 'tag' as const, id, set: { address: `HR${i + 10}` } })),
+    ]);
+    isOver = true;
+    expect([turns.length > 0, halves]).toEqual([true, []]);
+    await bench.change('after it', [{ kind: 'panel', id: uuid(), set: { name: 'Next' } }]);
+    expect(engine.session(fresh.deviceId)).not.toBeNull();
+    for (let i = 0; i < 3; i++) await bench.services.projects.step('undo');
+    await bench.services.projects.step('undo');
+  });
   test('undo stops where the project begins: the project itself is never taken away', async () => {
     let undone = 0;
     while (undone < 100 && (await bench.services.projects.step('undo')).ok) undone++;

@@ -3,6 +3,7 @@ import { checkingJsonText } from '../jsonText.ts';
 import { ValidationError, type AnyObjectSchema } from 'yup';
 import type { FiledProof, Seal } from '../check/checkResult.ts';
 import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, type AnyEntity, type Change, type EntityKind, type Tag } from '../project/entities.ts';
+import { isPlainTag } from '../project/plainTag.ts';
 import { sameJson } from '../project/sameJson.ts';
 import type { Snapshot } from '../project/snapshot.ts';
 import { atOnce } from '../inSlices.ts';
@@ -94,7 +95,7 @@ export function readProjectFile(zip: Uint8Array, now = Date.now()): Result<Proje
     for (const [i, raw] of found.entries()) {
       const entity: unknown = { ...ENTITY_DEFAULTS[kind], ...(typeof raw === 'object' ? raw : {}) };
       try {
-        EXACT_SCHEMAS[kind].validateSync(entity, { strict: true });
+        if (kind !== 'tag' || !isPlainTag(entity as Record<string, unknown>)) EXACT_SCHEMAS[kind].validateSync(entity, { strict: true });
       } catch (error) {
         if (!(error instanceof ValidationError)) throw error;
         return fail('invalid', error.message, undefined, `${PLACES[kind]}[${i}].${error.path ?? ''}`);
