@@ -148,8 +148,8 @@ export interface ColumnChoices {
 /** What was chosen for a column: by its place, or by its heading where the headings are others now. */
 function chosenFor({ columns, headings }: ColumnChoices, header: readonly string[], at: number): ColumnKey | '' | undefined {
   if (!columns) return undefined;
-  if (!headings || header.length === 0 || headings.every((heading, i) => heading === (header[i]?.trim() ?? ''))) return columns[at];
-  const heading = header[at]?.trim() ?? '';
+  if (!headings || header.length === 0 || headings.every((heading, i) => heading === headingText(header[i]))) return columns[at];
+  const heading = headingText(header[at]);
   const was = heading === '' ? -1 : headings.indexOf(heading);
   return was < 0 ? undefined : columns[was];
 }
@@ -157,14 +157,20 @@ function chosenFor({ columns, headings }: ColumnChoices, header: readonly string
 /** Rows among which the headings are looked for, and rows whose contents are looked at. */
 const HEADER_ROWS = 20;
 const LOOKED_AT = 200;
+const HEADING_CHARACTERS = 200;
 
 /** Matches headings without regard to case, spaces, underscores or a note in brackets: `Range low [°C]`. */
 export function headingKey(heading: string): ColumnKey | null {
   return KEY_OF.get(plainHeading(heading)) ?? null;
 }
 
+/** What a heading says, and is known by again; more of it says no more. */
+export function headingText(cell: string | undefined): string {
+  return cell?.trim().slice(0, HEADING_CHARACTERS) ?? '';
+}
+
 function plainHeading(heading: string): string {
-  return heading
+  return headingText(heading)
     .normalize('NFC')
     .toLowerCase()
     .replace(/[([].*$/, '')

@@ -1,7 +1,8 @@
 /** Reads a tag list from delimited text (RFC 4180, and its cousins with semicolon, tab or pipe). */
 import Papa from 'papaparse';
+import { firstOfEach } from '../firstOfEach.ts';
 import type { Problem } from '../result.ts';
-import { MAX_LIST_BYTES } from './limits.ts';
+import { MAX_LIST_BYTES, MAX_PROBLEMS } from './limits.ts';
 import { listOfTable, unreadable, type ReadingChoices, type ReadList } from './readList.ts';
 import { DELIMITERS } from './written.ts';
 
@@ -24,8 +25,9 @@ export function readDelimited(text: string, choices: ReadingChoices = {}): ReadL
     delimiter: choices.delimiter ?? '',
     delimitersToGuess: [...DELIMITERS],
   });
-  const problems: Problem[] = parsed.errors
-    .filter((e, i, all) => e.type === 'Quotes' && all.findIndex((other) => other.type === 'Quotes' && other.row === e.row) === i)
+  const quotes = parsed.errors.filter((e) => e.type === 'Quotes');
+  const problems = firstOfEach(quotes, (e) => e.row)
+    .slice(0, MAX_PROBLEMS)
     .map((e) => ({
       code: 'quotes',
       message: e.code === 'MissingQuotes' ? 'A quoted cell is never closed.' : 'A quote stands in the middle of a cell.',

@@ -1,5 +1,7 @@
 /** Mill Latch's own list in JSON: `{ "format": "mill-latch-tags", "version": 1, "tags": [ … ] }`. */
 import { array, boolean, number, object, string, ValidationError, type AnyObjectSchema } from 'yup';
+import { atOnce } from '../inSlices.ts';
+import { checkingJsonText } from '../jsonText.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
 import { formatNames } from '../value/valueNames.ts';
 import type { ColumnKey } from './columns.ts';
@@ -56,6 +58,8 @@ export interface OwnList {
 
 /** A tag with a mistake is a row with the reason; rows count from 1. */
 export function parseOwnJson(text: string): Result<OwnList> {
+  const checked = atOnce(checkingJsonText(text));
+  if (!checked.ok) return checked;
   let file: unknown;
   try {
     file = JSON.parse(text.replace(/^\uFEFF/, ''));

@@ -3,7 +3,7 @@ import { withoutGuard } from '../csvGuard.ts';
 import type { Problem } from '../result.ts';
 import { COLUMN_WORDS, findColumns, type ColumnChoices, type ColumnKey, type Columns } from './columns.ts';
 import type { Layout } from './layout.ts';
-import { MAX_LIST_ROWS } from './limits.ts';
+import { MAX_CELL_CHARACTERS, MAX_LIST_COLUMNS, MAX_LIST_ROWS } from './limits.ts';
 import { splitRows, type Split } from './splits.ts';
 import type { Delimiter, ListFormat } from './written.ts';
 
@@ -96,7 +96,9 @@ export function listOfTable(
   choices: ReadingChoices,
   from: { readonly delimiter: Delimiter; readonly problems: readonly Problem[]; readonly sheets?: readonly string[]; readonly sheet?: string },
 ): ReadList {
-  const table = splitRows(cellsOf, choices.splits ?? []);
+  const widest = cellsOf.findIndex((cells) => cells.length > MAX_LIST_COLUMNS);
+  if (widest >= 0) return unreadable(format, tooManyColumns(cellsOf[widest]?.length ?? 0, widest));
+  const table = splitRows(cellsOf, choices.splits ?? []).map(cutCells);
   const problems: Problem[] = [...from.problems];
   const columns = findColumns(table, choices);
   for (const key of columns.missing)
@@ -120,9 +122,13 @@ export function listOfTable(
     const cells = table[at] ?? [];
     if (cells.every((cell) => cell.trim() === '')) continue;
     const byKey: Partial<Record<ColumnKey, string>> = {};
-    for (const [key, column] of columnOf) byKey[key] = withoutGuard(cells[column]?.trim() ?? '');
-    const wrong = cellProblems?.get(at);
-    const inUse = wrong ? columnOf.flatMap(([, column]) => wrong.get(column) ?? []) : [];
+    const inUse: Problem[] = [];
+    for (const [key, column] of columnOf) {
+      const cell = cells[column] ?? '';
+      byKey[key] = withoutGuard(cell.trim());
+      const wrong = cell.length > MAX_CELL_CHARACTERS ? tooLong(at, column) : cellProblems?.get(at)?.get(column);
+      if (wrong) inUse.push(wrong);
+    }
     rows.push({ row: at + 1, cells: byKey, surplus: Math.max(0, cells.length - width), ...(inUse.length > 0 ? { problems: inUse } : {}) });
   }
   if (rows.length > MAX_LIST_ROWS) return unreadable(format, tooManyRows(rows.length));
@@ -145,6 +151,29 @@ export function listOfTable(
     sheets: from.sheets ?? [],
     sheet: from.sheet ?? '',
     programVersion: '',
+  };
+}
+
+/** What is longer than any cell is cut just behind that, so that it is still known to be too long. */
+function cutCells(cells: readonly string[]): readonly string[] {
+  return cells.some((cell) => cell.length > MAX_CELL_CHARACTERS) ? cells.map((cell) => cell.slice(0, MAX_CELL_CHARACTERS + 1)) : cells;
+}
+
+function tooLong(row: number, column: number): Problem {
+  return {
+    code: 'too-long',
+    message: `The cell has more than ${MAX_CELL_CHARACTERS} characters.`,
+    remedy: 'Shorten it, or exclude the row.',
+    place: `row ${row + 1}, column ${column + 1}`,
+  };
+}
+
+function tooManyColumns(count: number, row: number): Problem {
+  return {
+    code: 'too-many-columns',
+    message: `A row has ${count} cells; up to ${MAX_LIST_COLUMNS} are taken.`,
+    remedy: 'Is it a list of tags, and is the delimiter right?',
+    place: `row ${row + 1}`,
   };
 }
 

@@ -37,12 +37,18 @@ export function parseNames(text: string): Result<ValueNames> {
     const plain = part.trim();
     if (plain === '') continue;
     const numbered = /^(-?\d{1,15})\s*[=:]\s*(.*)$/.exec(plain);
-    const assigned = numbered ? null : /^(.+?)\s*:=\s*(-?\d{1,15})$/.exec(plain);
-    const value = numbered ? Number(numbered[1]) : assigned ? Number(assigned[2]) : next;
-    names.push({ value, name: ((numbered ? numbered[2] : assigned ? assigned[1] : plain) ?? '').trim() });
+    const { name, value } = numbered ? { name: numbered[2] ?? '', value: Number(numbered[1]) } : (assignedIn(plain) ?? { name: plain, value: next });
+    names.push({ value, name: name.trim() });
     next = value + 1;
   }
   return checkNames(names);
+}
+
+/** `name := 5` */
+function assignedIn(text: string): ValueName | null {
+  const at = text.lastIndexOf(':=');
+  const [name, value] = [text.slice(0, at).trim(), text.slice(at + 2).trim()];
+  return at > 0 && name !== '' && /^-?\d{1,15}$/.test(value) ? { name, value: Number(value) } : null;
 }
 
 /** The inverse of {@link parseNames}. */

@@ -38,12 +38,22 @@ export function wordsOf(encoding: Encoding): string {
   return ENCODINGS.find(([id]) => id === encoding)?.[1] ?? encoding;
 }
 
-/** Lines with characters beyond ASCII: by these a person sees whether the encoding is right. */
+/** Characters of a line that are shown, so many of them before the first beyond ASCII. */
+const SHOWN = 200;
+const SHOWN_BEFORE = 100;
+
+/** Lines with characters beyond ASCII, or the part of them that has one: by these a person sees whether the encoding is right. */
 export function accentedLines(text: string, most: number): readonly string[] {
   const found: string[] = [];
-  for (const match of text.matchAll(/[^\r\n]*[\u0080-\uffff][^\r\n]*/g)) {
-    if (found.length === most) break;
-    found.push(match[0].slice(0, 200));
+  const accented = /[\u0080-\uffff]/g;
+  for (let match = accented.exec(text); match !== null && found.length < most; match = accented.exec(text)) {
+    const before = text.slice(Math.max(0, match.index - SHOWN_BEFORE), match.index);
+    const start = match.index - before.length + Math.max(before.lastIndexOf('\n'), before.lastIndexOf('\r')) + 1;
+    const [line = ''] = text.slice(start, start + SHOWN).split(/[\r\n]/, 1);
+    found.push(line);
+    const end = text.indexOf('\n', match.index);
+    if (end < 0) break;
+    accented.lastIndex = end;
   }
   return found;
 }

@@ -5,6 +5,7 @@ import { nameKey } from '@/core/project/nameKey.ts';
 import { plainNumber, ruledAddress } from '@/core/taglist/addressRule.ts';
 import { EVERYTHING, isChosen } from '@/core/taglist/choose.ts';
 import { countingSample, countingSign, type KnownPlace } from '@/core/taglist/countingSigns.ts';
+import { headingText } from '@/core/taglist/columns.ts';
 import type { DraftChoices, DraftDecisions, DraftPart, DraftRow, DraftRows, DraftSummary, MergeCounts, Outcome } from '@/core/taglist/draft.ts';
 import { inheriting, keyOf, mergeLists, silentFields, type ComparedField, type ListMerge } from '@/core/taglist/merge.ts';
 import { TagTree, type TreeNode } from '@/core/taglist/tree.ts';
@@ -33,6 +34,7 @@ export interface OtherPlace {
 /** Rows between two news of how far it is. */
 const NEWS_ROWS = 5000;
 const SAMPLES = 4;
+const SAMPLE_CHARACTERS = 100;
 /** Values that are compared with the device. */
 const MOST_PROBES = 6;
 
@@ -188,8 +190,8 @@ export class DraftWork {
       headerAt: list.columns.headerAt,
       columns: list.columns.guesses.map((guess, at) => ({
         ...guess,
-        heading: list.columns.header[at]?.trim() ?? '',
-        samples: sampled.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim()] : [])).slice(0, SAMPLES),
+        heading: headingText(list.columns.header[at]),
+        samples: sampled.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim().slice(0, SAMPLE_CHARACTERS)] : [])).slice(0, SAMPLES),
       })),
       problems: list.problems,
       rows: rows.length,
@@ -309,7 +311,7 @@ function typeWordsOf(list: AnyList, { typeWords }: DraftChoices): DraftSummary['
   for (const { cells } of list.rows) {
     if (!cells.type) continue;
     const read = readTypeWord(cells.type, typeWords);
-    if (read.word === undefined) continue;
+    if (read.word === undefined || read.word.length > SAMPLE_CHARACTERS) continue;
     const known = counts.get(read.word) ?? { type: read.ok ? formatDataType(read.value) : null, count: 0 };
     known.count++;
     counts.set(read.word, known);

@@ -3,6 +3,7 @@
  * (third edition, Annex A, from memory). Bodies of programs, functions and blocks are passed over. A mistake costs the
  * declaration that it stands in; reading goes on behind the next semicolon.
  */
+import { firstOfEach } from '../../firstOfEach.ts';
 import type { Problem } from '../../result.ts';
 import { parseDataType } from '../../value/dataType.ts';
 import type { DeclaredType, DeclaredVariable, Declarations, Initial, Member, TypeRef } from '../declared.ts';
@@ -13,10 +14,13 @@ import { expected, placeOf, tokensOf, type Token } from './tokens.ts';
 /** Problems after which nobody reads on: the file is of another kind. */
 const MAX_PROBLEMS = 200;
 const MAX_NESTING = 60;
+const VALUE_ENDS: ReadonlySet<string> = new Set([';', ',', ')', ']']);
+/** Characters of an initial value that are kept. */
+const LONGEST_VALUE = 200;
 const BLOCKS = ['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'CLASS', 'INTERFACE', 'METHOD', 'ACTION'];
 
 export function looksDeclared(text: string): boolean {
-  return /^\s*(TYPE|STRUCT|VAR_GLOBAL|VAR_ACCESS|CONFIGURATION|END_VAR|END_TYPE)\b/im.test(text) && /\bEND_(VAR|TYPE)\b/i.test(text);
+  return /^[ \t]*(TYPE|STRUCT|VAR_GLOBAL|VAR_ACCESS|CONFIGURATION|END_VAR|END_TYPE)\b/im.test(text) && /\bEND_(VAR|TYPE)\b/i.test(text);
 }
 
 /** @param panelMark the word of a pragma that marks variables for panels, empty for none */
@@ -29,7 +33,7 @@ export function parseDeclarations(text: string, panelMark = ''): Declarations {
   return {
     ...read,
     variables: read.variables.filter(({ line }) => !wrong.has(`line ${line}`)),
-    problems: all.filter((p, i) => all.findIndex((other) => lineOf(other) === lineOf(p)) === i),
+    problems: firstOfEach(all, lineOf).slice(0, MAX_PROBLEMS),
   };
 }
 
@@ -349,15 +353,16 @@ class Parser extends TokenCursor {
       }
       let text = '';
       let depth = 0;
-      while (this.now.kind !== 'end' && !(depth === 0 && [';', ',', ')', ']'].includes(this.now.text))) {
+      while (this.now.kind !== 'end' && !(depth === 0 && VALUE_ENDS.has(this.now.text))) {
         if (this.is('(')) depth++;
         if (this.is(')')) depth--;
         const token = this.next();
-        const isClose = /^[\p{L}\p{N}_]/u.test(token.text) && /[\p{L}\p{N}_]$/u.test(text);
+        if (text.length > LONGEST_VALUE) continue;
+        const isClose = /^[\p{L}\p{N}_]/u.test(token.text) && /[\p{L}\p{N}_]$/u.test(text.slice(-2));
         text += `${isClose ? ' ' : ''}${token.text}`;
       }
       if (text === '') throw new Mistake(expected('a value', this.now));
-      return { kind: 'value', text: text.slice(0, 200) };
+      return { kind: 'value', text: text.slice(0, LONGEST_VALUE) };
     } finally {
       this.#nesting--;
     }

@@ -38,7 +38,8 @@ export class TokenCursor {
     this.at += count;
   }
   protected is(sign: string): boolean {
-    return (this.now.kind === 'sign' || this.now.kind === 'word') && this.now.text.toUpperCase() === sign;
+    const { kind, text } = this.now;
+    return kind === 'sign' ? text === sign : kind === 'word' && text.toUpperCase() === sign;
   }
   protected take(sign: string): boolean {
     if (!this.is(sign)) return false;
@@ -60,7 +61,8 @@ export class TokenCursor {
     return value;
   }
   #term(): number {
-    if (this.take('-')) return -this.#term();
+    let sign = 1;
+    while (this.take('-')) sign = -sign;
     const token = this.next();
     const value = token.kind === 'word' ? (this.constants.get(token.text.toUpperCase()) ?? null) : wholeOf(token.text);
     if (value === null || (token.kind !== 'word' && token.kind !== 'number' && token.kind !== 'literal'))
@@ -74,7 +76,7 @@ export class TokenCursor {
             }
           : expected('a whole number', token),
       );
-    return value;
+    return sign * value;
   }
 
   protected passUntil(end: string): void {

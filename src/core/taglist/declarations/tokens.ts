@@ -16,12 +16,42 @@ export interface Remark {
   readonly line: number;
 }
 
-const SIGNS = [':=', '..', '=>', '**', '<=', '>=', '<>', ':', ';', ',', '(', ')', '[', ']', '.', '=', '+', '-', '*', '/', '<', '>', '&', '^', '#'];
+const SIGNS: ReadonlySet<string> = new Set([
+  ':=',
+  '..',
+  '=>',
+  '**',
+  '<=',
+  '>=',
+  '<>',
+  ':',
+  ';',
+  ',',
+  '(',
+  ')',
+  '[',
+  ']',
+  '.',
+  '=',
+  '+',
+  '-',
+  '*',
+  '/',
+  '<',
+  '>',
+  '&',
+  '^',
+  '#',
+]);
+/** Problems after which no more are told. */
+const MAX_PROBLEMS = 200;
 const WORD = /[\p{L}_][\p{L}\p{N}_]*/uy;
 /** `16#FF_FF`, `2.5E3`, `100_000`. */
 const NUMBER = /\d[\d_]*(?:#[0-9A-Fa-f_]+|(?:\.\d[\d_]*)?(?:[eE][+-]?\d+)?)/y;
 /** What follows the # of `T#1h2m`, `INT#5`, `DT#2026-03-01-06:30:00`, `Mode#Running`. */
 const LITERAL = /[^\s;,()[\]{}]*/y;
+const WHITE = /[\s\uFEFF]/;
+const LONGEST_REMARK = 4000;
 const LOCATION = /%[\p{L}]*\*?[\d.]*/uy;
 
 export interface Tokens {
@@ -43,8 +73,14 @@ export function tokensOf(text: string): Tokens {
     pattern.lastIndex = from;
     return pattern.exec(text)?.[0] ?? '';
   };
+  // Looked for once a line, not once a token: a line may be as long as the file.
+  const breakFrom = (from: number): number => {
+    const found = text.indexOf('\n', from);
+    return found < 0 ? Infinity : found;
+  };
+  let nextBreak = breakFrom(0);
   const pass = (to: number): void => {
-    for (let next = text.indexOf('\n', at); next >= 0 && next < to; next = text.indexOf('\n', next + 1)) [line, lineAt] = [line + 1, next + 1];
+    for (; nextBreak < to; nextBreak = breakFrom(nextBreak + 1)) [line, lineAt] = [line + 1, nextBreak + 1];
     at = to;
   };
   const push = (kind: Token['kind'], words: string, length: number): void => {
@@ -54,23 +90,24 @@ export function tokensOf(text: string): Tokens {
   };
   while (at < text.length) {
     const char = text[at] ?? '';
-    if (/\s|\uFEFF/.test(char)) {
+    if (WHITE.test(char)) {
       pass(at + 1);
       continue;
     }
     if (text.startsWith('//', at)) {
       const end = text.indexOf('\n', at);
       const to = end < 0 ? text.length : end;
-      before.push({ kind: 'comment', text: text.slice(at + 2, to).trim(), line });
+      before.push({ kind: 'comment', text: plain(text.slice(at + 2, to)), line });
       pass(to);
       continue;
     }
     if (text.startsWith('(*', at) || text.startsWith('/*', at) || char === '{') {
       const end = closing(text, at);
-      if (end < 0) problems.push(notClosed(char === '{' ? 'A pragma is never closed' : 'A comment is never closed', here()));
+      if (end < 0 && problems.length < MAX_PROBLEMS)
+        problems.push(notClosed(char === '{' ? 'A pragma is never closed' : 'A comment is never closed', here()));
       if (end < 0) break;
       const inner = char === '{' ? text.slice(at + 1, end - 1) : text.slice(at + 2, end - 2);
-      before.push({ kind: char === '{' ? 'pragma' : 'comment', text: inner.replace(/\s+/g, ' ').trim(), line });
+      before.push({ kind: char === '{' ? 'pragma' : 'comment', text: plain(inner), line });
       pass(end);
       continue;
     }
@@ -79,7 +116,7 @@ export function tokensOf(text: string): Tokens {
       let end = at + 1;
       while (end < text.length && text[end] !== char && text[end] !== '\n') end += text[end] === '$' ? 2 : 1;
       if (text[end] !== char) {
-        problems.push(notClosed('A text is never closed on its line', here()));
+        if (problems.length < MAX_PROBLEMS) problems.push(notClosed('A text is never closed on its line', here()));
         push('sign', char, 1);
         continue;
       }
@@ -106,8 +143,8 @@ export function tokensOf(text: string): Tokens {
       push('number', number, number.length);
       continue;
     }
-    const sign = SIGNS.find((s) => text.startsWith(s, at)) ?? String.fromCodePoint(text.codePointAt(at) ?? 0);
-    if (!SIGNS.includes(sign))
+    const sign = signAt(text, at);
+    if (!SIGNS.has(sign) && problems.length < MAX_PROBLEMS)
       problems.push({
         code: 'character',
         message: `“${sign}” does not belong in declarations.`,
@@ -118,6 +155,17 @@ export function tokensOf(text: string): Tokens {
   }
   push('end', '', 0);
   return { tokens, problems };
+}
+
+/** White space counts once; what is longer than any remark is cut. */
+function plain(remark: string): string {
+  return remark.slice(0, LONGEST_REMARK).replace(/\s+/g, ' ').trim();
+}
+
+/** The sign that begins here, two characters long where there is such a one; a character that is none stands for itself. */
+function signAt(text: string, at: number): string {
+  const two = text.slice(at, at + 2);
+  return SIGNS.has(two) ? two : String.fromCodePoint(text.codePointAt(at) ?? 0);
 }
 
 function notClosed(message: string, place: string): Problem {
