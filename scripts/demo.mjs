@@ -14,7 +14,7 @@ let ending = false;
 async function end(code) {
   if (ending) return;
   ending = true;
-  await endPrograms(server?.child, children);
+  await (server ? server.end(children) : endPrograms(null, children));
   process.exit(code);
 }
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void end(0));

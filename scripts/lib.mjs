@@ -117,26 +117,62 @@ export function startProgram(name, file, args, onEnd) {
       }
     });
     child.on('exit', (code, signal) => {
-      if (!said) reject(new Error(`${name} ended before it was ready (${signal ?? code}).`));
+      if (!said) reject(Object.assign(new Error(`${name} ended before it was ready (${signal ?? code}).`), { code }));
       else onEnd(code, signal);
     });
   });
 }
 
+/** Exit code with which the server says that the data folder is damaged. */
+const DAMAGED = 76;
+
 /** Exit code with which the server asks to be started again, with a restored backup for one. */
 export const START_AGAIN = 75;
 
-/** Starts the server, and again whenever it asks for it. `child` is the one that runs now. */
+/** After a crash it is started again after so long, twice as long each time, and given up after so many. */
+const FIRST_WAIT_MS = 1_000;
+const LONGEST_WAIT_MS = 30_000;
+const MOST_CRASHES = 8;
+/** Having run for so long, a crash is the first one again. */
+const STEADY_MS = 60_000;
+
+/**
+ * Starts the server, and again whenever it asks for it or has crashed. `child` is the one that runs now; none while the
+ * next start is waited for. `end` ends it, and the waiting.
+ */
 export async function keepServer(args, onEnd) {
-  const kept = { child: null, told: null };
-  const start = async () => {
-    const { child, told } = await startProgram('The server', 'server.mjs', args, (code, signal) => {
-      if (code === START_AGAIN) start().catch((error) => (console.error(error.message), onEnd(1, null)));
-      else onEnd(code, signal);
+  const kept = { child: null, told: null, end: async (devices = []) => ((ending = true), clearTimeout(waiting), endPrograms(kept.child, devices)) };
+  let ending = false;
+  let crashes = 0;
+  let waiting;
+  const start = async (why) => {
+    const begun = Date.now();
+    const more = why ? ['--started-again', why] : [];
+    const { child, told } = await startProgram('The server', 'server.mjs', [...args, ...more], (code, signal) => {
+      kept.child = null;
+      if (ending) return;
+      if (code === 0) return onEnd(code, signal);
+      // Asked for once: what was restored is there now.
+      args = args.filter((arg, i) => arg !== '--restore' && args[i - 1] !== '--restore' && arg !== '--as-it-is');
+      if (code === START_AGAIN) return void again('', 0);
+      if (Date.now() - begun > STEADY_MS) crashes = 0;
+      again(`it ended with ${signal ?? `code ${code}`}`, code, signal);
     });
     Object.assign(kept, { child, told });
   };
-  await start();
+  const again = (why, code, signal) => {
+    if (why && ++crashes > MOST_CRASHES) return onEnd(code ?? 1, signal);
+    const waitMs = why ? Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** (crashes - 1)) : 0;
+    if (why) console.error(`The server crashed: ${why}. It is started again in ${waitMs / 1000} s.`);
+    waiting = setTimeout(() => {
+      start(why).catch((error) => {
+        console.error(error.message);
+        if (error.code === DAMAGED || ending) onEnd(error.code ?? 1, null);
+        else again(why || 'it did not start', 1, null);
+      });
+    }, waitMs);
+  };
+  await start('');
   return kept;
 }
 

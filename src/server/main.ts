@@ -1,6 +1,7 @@
 /**
  * The one process: HTTP server, Next's pages, live channel and engine.
- * node dist/server.mjs [--data FOLDER] [--port N] [--dev] [--demo-kiln MODBUS,CONTROL] [--demo-rolls MODBUS,CONTROL]
+ * node dist/server.mjs [--data FOLDER] [--port N] [--restore BACKUP] [--as-it-is] [--started-again WHY] [--dev]
+ *   [--demo-kiln MODBUS,CONTROL] [--demo-rolls MODBUS,CONTROL]
  */
 import { existsSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
@@ -11,10 +12,13 @@ import { parseArgs } from 'node:util';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { createServices } from '@/services/services.ts';
+import { askForRestore, listBackups } from '@/store/backups.ts';
 import { Database } from '@/store/database.ts';
+import { DamagedFolder } from '@/store/tallies.ts';
 import { setUpDemo, type DemoPorts } from './demoProject.ts';
 import { setUpRolls } from './demoRolls.ts';
 import { simulationHost } from './simulationHost.ts';
+import { backupsInWords, damagedInWords } from './damagedInWords.ts';
 import { claimFolder } from './folderClaim.ts';
 import { lockFolder } from './folderLock.ts';
 import { httpServer } from './httpServer.ts';
@@ -22,6 +26,10 @@ import { LiveChannel } from './liveChannel.ts';
 
 /** Exit code that asks the command that started this process to start it again. */
 const START_AGAIN = 75;
+/** Exit code that says that the data folder is damaged: starting again would not help. */
+const DAMAGED = 76;
+/** Longest time that the database may take to close. */
+const STORE_CLOSING_MS = 6000;
 /** After its start the server has better to do than to get ready for lists. */
 const WARM_MS = 10_000;
 /** Longest time that a device which does not answer may keep the server from ending, once nothing is held any more. */
@@ -37,6 +45,9 @@ const { values: args } = parseArgs({
     'demo-kiln': { type: 'string' },
     'demo-rolls': { type: 'string' },
     'with-parent': { type: 'boolean', default: false },
+    restore: { type: 'string' },
+    'as-it-is': { type: 'boolean', default: false },
+    'started-again': { type: 'string', default: '' },
   },
 });
 
@@ -56,15 +67,24 @@ if (!claimed.ok) {
 const built = (name: string): string => join(root, 'dist', name);
 if (!existsSync(built('storeWorker.mjs'))) stop('The server is not built yet: run npm run build.');
 // Pages and data are made ready at the same time, the data first: it takes longest.
-const opening = Database.open(folder, { worker: built('storeWorker.mjs'), migrations: built('migrations'), template: built('db-template') });
+const files = { worker: built('storeWorker.mjs'), migrations: built('migrations'), template: built('db-template') };
+if (args.restore !== undefined) {
+  const asked = await askForRestore(folder, args.restore === 'newest' ? ((await listBackups(folder))[0]?.name ?? '') : args.restore);
+  if (!asked.ok) {
+    lock.release();
+    stop(`${asked.problem.message} ${await backupsInWords(folder)}`);
+  }
+}
+const opening = Database.open(folder, files, { asItIs: args['as-it-is'] });
 opening.catch(() => undefined);
 const { default: next } = await import('next');
 // Next would listen for upgrades on our server and end the sockets of the live channel; it gets a server of its own to do so.
 const app = next({ dev: args.dev, dir: root, hostname: '127.0.0.1', port, httpServer: createServer() });
 const preparing = app.prepare();
 
-const database = await opening.catch((error: unknown) => {
+const database = await opening.catch(async (error: unknown) => {
   lock.release();
+  if (error instanceof DamagedFolder) return stop(await damagedInWords(error, folder), DAMAGED);
   return stop(`The data folder ${folder} could not be opened: ${error instanceof Error ? error.message : String(error)}`);
 });
 
@@ -78,6 +98,7 @@ const services = await createServices(database, systemClock, (tagId) => channel.
   simulate: simulationHost(join(root, 'dist/standin-simulated.mjs')),
   draftThread: built('draftThread.mjs'),
   fileThread: built('fileThread.mjs'),
+  startedAgain: args['started-again'],
 });
 await services.simulations.resume();
 setTimeout(() => services.lists.warm(), WARM_MS).unref();
@@ -154,11 +175,14 @@ function end(code = 0): void {
     lan?.closeAllConnections();
     server.close();
     server.closeAllConnections();
-    await database.close();
-  })().finally(() => {
-    lock.release();
-    process.exit(code);
-  });
+    // One that gives no answer is not waited for.
+    await Promise.race([database.close(), new Promise((resolve) => setTimeout(resolve, STORE_CLOSING_MS))]);
+  })()
+    .catch((error: unknown) => console.error('Not everything could be ended in order:', error))
+    .finally(() => {
+      lock.release();
+      process.exit(code);
+    });
 }
 process.on('SIGTERM', () => end());
 process.on('SIGINT', () => end());
@@ -167,7 +191,7 @@ if (args['with-parent']) {
   process.stdin.resume();
 }
 
-function stop(message: string): never {
+function stop(message: string, code = 1): never {
   console.error(message);
-  process.exit(1);
+  process.exit(code);
 }

@@ -3,7 +3,7 @@ import { v7 as uuid } from 'uuid';
 import type { Command, Device } from '@/core/project/entities.ts';
 import type { Applied, AppliedChange } from '@/core/project/snapshot.ts';
 import { atOnce, inSlices, nextTurn } from '@/core/inSlices.ts';
-import { fail, ok, type Result } from '@/core/result.ts';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { Clock } from '@/drivers/contract.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
@@ -32,6 +32,7 @@ export class ProjectService {
   readonly #clock: Clock;
   readonly #listeners = new Set<Listener>();
   #beforeChange: BeforeChange = async () => ok(() => undefined);
+  #refusal: () => Problem | null = () => null;
   #takeOff: (linkIds: ReadonlySet<string>) => void = () => undefined;
   #revision = 0;
   /** What still follows from the last change. */
@@ -48,6 +49,11 @@ export class ProjectService {
   /** What a change would take away may have to be ended first. */
   set beforeChange(before: BeforeChange) {
     this.#beforeChange = before;
+  }
+
+  /** Why nothing can be changed now, where that is so. */
+  set refusal(refusal: () => Problem | null) {
+    this.#refusal = refusal;
   }
 
   /** Takes links offline that a large change is about to change, until it is followed. */
@@ -95,6 +101,8 @@ export class ProjectService {
     brought: NewPack | null = null,
   ): Promise<Result<Applied>> {
     return this.#inTurn(async () => {
+      const refused = this.#refusal();
+      if (refused) return { ok: false, problem: refused };
       if (await this.#store.hasCommand(command.id)) return ok({ revision: this.#revision, label: command.label, changes: [] });
       const planned = await this.#model.planInSlices(command.changes);
       if (!planned.ok) return planned;
@@ -119,6 +127,8 @@ export class ProjectService {
   /** Undoes the last change that stands, or redoes the last one undone. Writes to devices and proofs are not changes. */
   step(direction: 'undo' | 'redo'): Promise<Result<Applied>> {
     return this.#inTurn(async () => {
+      const refused = this.#refusal();
+      if (refused) return { ok: false, problem: refused };
       const entry = await this.#store.next(direction);
       if (!entry) return fail(`nothing-to-${direction}`, `There is nothing to ${direction}.`);
       const changes = direction === 'undo' ? await inSlices(reversing(entry.changes)) : entry.changes;

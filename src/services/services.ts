@@ -1,5 +1,5 @@
 /** The one set of services of this process, and how route handlers reach it: their bundle gets copies of modules. */
-import type { Status } from '@/core/live/status.ts';
+import type { Status, Trouble } from '@/core/live/status.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
 import { findDriver } from '@/drivers/registry.ts';
@@ -33,6 +33,7 @@ import { isOnPanel, panelSnapshot, panelStatus } from './seenFromPanels.ts';
 import { snapshotOf, statusOf } from './snapshot.ts';
 import { SimulationService, type StartSimulation } from './simulationService.ts';
 import { TraceService } from './traceService.ts';
+import { TroubleService } from './troubleService.ts';
 import { WriteService } from './writeService.ts';
 
 export interface Services {
@@ -59,7 +60,7 @@ export interface Services {
   panelSnapshot(): Snapshot;
   panelStatus(): Status;
   isOnPanel(tagId: string): boolean;
-  health(): Health;
+  health(): Health & { readonly troubles: readonly Trouble[] };
   status(): Status;
   /** Lets go of what is held, waits until every write has its entry completed, and takes everything offline. */
   close(): Promise<void>;
@@ -77,6 +78,8 @@ export interface Host {
   readonly draftThread: string;
   /** The built thread in which project files are written and read. */
   readonly fileThread: string;
+  /** Why the server was started again by itself; empty where a person started it. */
+  readonly startedAgain: string;
   /** Ends the process so that it is started again. */
   restart(): void;
 }
@@ -94,6 +97,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
     isConnected: (linkId) => engine.linkSession(linkId)?.state.phase === 'connected',
     ...(await HoldJournal.open(host.folder)),
   });
+  const troubles = new TroubleService(database, host.folder, clock, { startedAgain: host.startedAgain, doubt: () => checks.doubt });
+  projects.refusal = () => troubles.problem;
   projects.takeOff = (linkIds) => engine.takeOff(linkIds);
   projects.beforeChange = (changes) => holds.beforeChange(changes);
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
@@ -110,6 +115,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     host.draftThread,
     new DeviceLists((deviceId) => engine.session(deviceId), clock),
   );
+  const backups = new BackupService(database, host, clock);
   await network.load();
   await projects.load();
   await checks.load();
@@ -118,6 +124,9 @@ export async function createServices(database: Database, clock: Clock, askPages:
   projects.onApplied(({ changes }) => engine.following(changes));
   engine.reconcile();
   life.start();
+  backups.start();
+  await troubles.start();
+  const loop = watchLoop();
   return {
     model,
     engine,
@@ -134,20 +143,22 @@ export async function createServices(database: Database, clock: Clock, askPages:
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
     simulations,
-    projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread),
-    backups: new BackupService(host),
+    projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file')),
+    backups,
     network,
     snapshot,
     panelSnapshot: () => panelSnapshot(snapshot()),
-    panelStatus: () => panelStatus(statusOf(engine, guard, holds)),
+    panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles)),
     isOnPanel: (tagId) => isOnPanel(model, tagId),
-    health: watchLoop(),
-    status: () => statusOf(engine, guard, holds),
+    health: () => ({ ...loop(), troubles: troubles.all }),
+    status: () => statusOf(engine, guard, holds, troubles),
     async close() {
       lists.close();
       await holds.releaseAll('Released: the server ends.');
       await life.close();
       await writes.close();
+      await backups.close();
+      troubles.close();
       engine.close();
       simulations.close();
     },

@@ -7,6 +7,7 @@ import type { WriteGuard } from '@/runtime/writeGuard.ts';
 import type { CheckService } from './checkService.ts';
 import type { HoldService } from './holdService.ts';
 import type { ProjectService } from './projectService.ts';
+import type { TroubleService } from './troubleService.ts';
 
 export function snapshotOf(model: ProjectModel, projects: ProjectService, checks: CheckService): Snapshot {
   const project = model.all('project')[0];
@@ -26,7 +27,7 @@ export function snapshotOf(model: ProjectModel, projects: ProjectService, checks
   };
 }
 
-export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService): Status {
+export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService, troubles: TroubleService): Status {
   return {
     serverTime: engine.clock.now(),
     values: engine.live.counts,
@@ -34,5 +35,6 @@ export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService):
     devices: engine.deviceStatus(),
     unlocked: guard.all(),
     notReleased: holds.notReleased,
+    troubles: troubles.all,
   };
 }

@@ -1,15 +1,19 @@
 /**
- * Copies of the database beside it: made by themselves before a migration and before a restore. A restore is asked
+ * Copies of the database beside it: made when somebody asks, once a day, and before what is risky. A restore is asked
  * for while the server runs and carried out at its next start, when nothing holds the database.
  */
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { jsonObjectIn } from '@/core/jsonText.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { copyFolder } from './copyFolder.ts';
+import { forgetManifest, readManifest } from './manifest.ts';
 
+/** Why they are made: of each kind the newest are kept, so that daily ones do not push out what somebody asked for. */
+const REASONS = ['on request', 'daily', 'before a project file', 'before a restore', 'before it was taken as it is'] as const;
+export type BackupReason = (typeof REASONS)[number];
 const KEPT = 8;
-const NAME = /^\d{4}-\d{2}-\d{2}T\d{2}-\d{2}-\d{2}(-\d+)? (before schema \d+|before a restore)$/;
-const SCHEMA_FILE = 'schema.json';
+const NAME = new RegExp(`^\\d{4}-\\d{2}-\\d{2}T\\d{2}-\\d{2}-\\d{2}(-\\d+)? (before schema \\d+|${REASONS.join('|')})$`);
 const RESTORE_FILE = 'restore.json';
 
 export interface Backup {
@@ -25,21 +29,19 @@ export async function listBackups(folder: string): Promise<readonly Backup[]> {
     .filter((name) => NAME.test(name))
     .sort()
     .reverse()
-    .map((name) => {
-      const [stamp = '', ...why] = name.split(' ');
-      return { name, at: stamp.replace(/T(\d\d)-(\d\d)-(\d\d).*/, 'T$1:$2:$3Z'), why: why.join(' ') };
-    });
+    .map(backupOf);
+}
+
+function backupOf(name: string): Backup {
+  const [stamp = '', ...why] = name.split(' ');
+  return { name, at: stamp.replace(/T(\d\d)-(\d\d)-(\d\d).*/, 'T$1:$2:$3Z'), why: why.join(' ') };
 }
 
 /** Before a database of an older schema is opened, it is copied. */
 export async function backUpBeforeMigration(folder: string, newest: number): Promise<void> {
-  if (!(await exists(join(folder, 'db'))) || (await schemaOf(folder)) >= newest) return;
-  await copyOf(folder, `before schema ${newest}`);
-}
-
-/** Remembers the schema that the database has been brought to. */
-export async function rememberSchema(folder: string, schema: number): Promise<void> {
-  await writeFile(join(folder, SCHEMA_FILE), JSON.stringify({ schema }));
+  if (!(await exists(join(folder, 'db'))) || ((await readManifest(folder))?.schema ?? 0) >= newest) return;
+  const name = await draftedAs(folder, `before schema ${newest}`, (to) => copyFolder(join(folder, 'db'), to));
+  await prune(folder, name);
 }
 
 /** Asks for a restore at the next start. */
@@ -67,26 +69,44 @@ export async function carryOutRestore(folder: string): Promise<string | null> {
     await rename(join(folder, 'db'), join(folder, 'backups', await freeName(folder, 'before a restore')));
   }
   await rename(fresh, join(folder, 'db'));
-  await rm(join(folder, SCHEMA_FILE), { force: true });
+  await forgetManifest(folder);
   await rm(join(folder, RESTORE_FILE), { force: true });
   await prune(folder, name);
   return name;
 }
 
-async function copyOf(folder: string, why: string): Promise<void> {
-  await mkdir(join(folder, 'backups'), { recursive: true });
-  const name = await freeName(folder, why);
-  const draft = join(folder, 'backups', `.draft-${process.pid}`);
-  await rm(draft, { recursive: true, force: true });
-  await copyFolder(join(folder, 'db'), draft);
-  await rename(draft, join(folder, 'backups', name));
+/**
+ * Makes a backup.
+ * @param copy copies the database to a folder; while it is open only its own thread may
+ */
+export async function backUp(folder: string, why: BackupReason, copy: (to: string) => Promise<void>): Promise<Backup> {
+  const name = await draftedAs(folder, why, copy);
   await prune(folder, name);
+  return backupOf(name);
 }
 
-/** The newest stay, and the one that was just used: whoever goes back to one may do it again. */
+async function draftedAs(folder: string, why: string, copy: (to: string) => Promise<void>): Promise<string> {
+  await mkdir(join(folder, 'backups'), { recursive: true });
+  const draft = join(folder, 'backups', `.draft-${process.pid}`);
+  await rm(draft, { recursive: true, force: true });
+  try {
+    await copy(draft);
+    const name = await freeName(folder, why);
+    await rename(draft, join(folder, 'backups', name));
+    return name;
+  } finally {
+    await rm(draft, { recursive: true, force: true });
+  }
+}
+
+/** The newest of each kind stay, and the one that was just used: whoever goes back to one may do it again. */
 async function prune(folder: string, used: string): Promise<void> {
-  for (const { name } of (await listBackups(folder)).slice(KEPT))
-    if (name !== used) await rm(join(folder, 'backups', name), { recursive: true, force: true });
+  const counts = new Map<string, number>();
+  for (const { name, why } of await listBackups(folder)) {
+    const kind = why.replace(/\d+$/, '');
+    counts.set(kind, (counts.get(kind) ?? 0) + 1);
+    if ((counts.get(kind) ?? 0) > KEPT && name !== used) await rm(join(folder, 'backups', name), { recursive: true, force: true });
+  }
 }
 
 async function freeName(folder: string, why: string): Promise<string> {
@@ -97,18 +117,9 @@ async function freeName(folder: string, why: string): Promise<string> {
   }
 }
 
-async function schemaOf(folder: string): Promise<number> {
-  const text = await readFile(join(folder, SCHEMA_FILE), 'utf8').catch(() => '');
-  return Number(/"schema"\s*:\s*(\d+)/.exec(text)?.[1] ?? 0);
-}
-
 function nameIn(text: string): string | null {
-  try {
-    const { name } = JSON.parse(text) as { name?: unknown };
-    return typeof name === 'string' && NAME.test(name) ? name : null;
-  } catch {
-    return null;
-  }
+  const name = jsonObjectIn(text)?.name;
+  return typeof name === 'string' && NAME.test(name) ? name : null;
 }
 
 function exists(path: string): Promise<boolean> {

@@ -98,7 +98,10 @@ export class Packs {
 
   /** Everything that lies in packs and is as it was packed. */
   async load(database: Database): Promise<readonly PackedEntity[]> {
-    const [ids, marks] = await Promise.all([database.query('select id from packs where is_live'), database.query('select kind, id from unpacked')]);
+    const [ids, marks] = await Promise.all([
+      database.query('select id from packs where is_live'),
+      database.query('select kind, id from unpacked', [], true),
+    ]);
     const unpacked = new Set(marks.map((row) => `${String(row.kind)} ${String(row.id)}`));
     const found: PackedEntity[] = [];
     for (const { id } of ids) {
@@ -113,7 +116,7 @@ export class Packs {
   }
 
   async read(database: Database, id: string): Promise<Pack> {
-    const row = (await database.query('select packed from packs where id = $1', [id]))[0];
+    const row = (await database.query('select packed from packs where id = $1', [id], true))[0];
     const entities: PackedEntity[] = [];
     const reader = new PackReader();
     if (row) for await (const line of unpackLines(String(row.packed))) for (const entity of reader.read(line)) entities.push(entity);
@@ -129,7 +132,7 @@ export class Packs {
         if (own === packId) found.push({ kind, id });
         if (++looked % SLICE === 0) await nextTurn();
       }
-    const marks = await database.query('select kind, id from unpacked where pack_id = $1', [packId]);
+    const marks = await database.query('select kind, id from unpacked where pack_id = $1', [packId], true);
     for (const { kind, id } of marks) found.push({ kind: kind === 'scale' ? 'scale' : 'tag', id: String(id) });
     return found;
   }

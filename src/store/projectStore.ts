@@ -70,7 +70,10 @@ export class ProjectStore {
   }
 
   async load(): Promise<readonly { readonly kind: EntityKind; readonly entity: AnyEntity }[]> {
-    const results = await this.#database.transaction(ENTITY_KINDS.map((kind) => ({ sql: AGGREGATES[kind].load })));
+    const results = await this.#database.transaction(
+      ENTITY_KINDS.map((kind) => ({ sql: AGGREGATES[kind].load })),
+      true,
+    );
     const packed = await this.#packs.load(this.#database);
     return ENTITY_KINDS.flatMap((kind, i) => [
       ...(results[i] ?? []).map((row) => ({ kind, entity: AGGREGATES[kind].fromRow(row) })),
@@ -94,7 +97,7 @@ export class ProjectStore {
   ): Promise<number> {
     const isLarge = changes.length > LARGE;
     const [written, packed] = isLarge ? ['[]', await pack(changes)] : [JSON.stringify(changes), null];
-    const stored = this.#database.transaction([
+    const statements = [
       ...(await inSlices(this.#packs.unpacking(changes))),
       ...(await inSlices(statementsOf(changes))),
       ...(brought ? [await this.#packs.adding(brought)] : []),
@@ -113,7 +116,8 @@ export class ProjectStore {
         sql: `insert into change_log (command_id, label, origin, at, changes, packed, pack_id, version_ids, state) values ($1, $2, $3, $4, $5, $6, $7, $8, 'done') returning seq`,
         params: [entry.commandId, entry.label, entry.origin, entry.at, written, packed, brought?.id ?? null, `{${versionsIn(changes).join(',')}}`],
       },
-    ]);
+    ];
+    const stored = this.#database.transaction(statements, isLarge || brought !== null || statements.length > LARGE);
     // Nobody knows the new ones yet: where they lie is noted while they are stored.
     const noting = brought ? this.#packs.remember(brought) : null;
     let results: Awaited<typeof stored>;
@@ -161,12 +165,15 @@ export class ProjectStore {
 
   /** Writes the state that an undo or redo leads to, and marks the entry. */
   async commitAgain({ seq, pack: brought, members }: NextChange, direction: 'undo' | 'redo', changes: readonly StoredChange[]): Promise<void> {
-    await this.#database.transaction([
-      ...(await inSlices(this.#packs.unpacking(changes))),
-      ...(await inSlices(statementsOf(changes))),
-      ...(brought ? this.#packs.switching(brought.id, direction === 'redo') : []),
-      { sql: 'update change_log set state = $1 where seq = $2', params: [direction === 'undo' ? 'undone' : 'done', seq] },
-    ]);
+    await this.#database.transaction(
+      [
+        ...(await inSlices(this.#packs.unpacking(changes))),
+        ...(await inSlices(statementsOf(changes))),
+        ...(brought ? this.#packs.switching(brought.id, direction === 'redo') : []),
+        { sql: 'update change_log set state = $1 where seq = $2', params: [direction === 'undo' ? 'undone' : 'done', seq] },
+      ],
+      changes.length > LARGE || brought !== null,
+    );
     await this.#packs.forget(changes);
     if (brought) await (direction === 'redo' ? this.#packs.remember(brought) : this.#packs.forget(members));
   }

@@ -63,7 +63,7 @@ export class ProofBook {
 
   /** Reads all records and looks whether they are what was signed. */
   async load(): Promise<Book> {
-    const rows = await this.#database.query(`select ${COLUMNS} from proofs order by seq`);
+    const rows = await this.#database.query(`select ${COLUMNS} from proofs order by seq`, [], true);
     return inSlices(this.#judging(rows));
   }
 
@@ -142,7 +142,7 @@ export class ProofBook {
   }
 
   async #sealAll(): Promise<void> {
-    const rows = await this.#database.query(`select ${COLUMNS} from proofs order by seq`);
+    const rows = await this.#database.query(`select ${COLUMNS} from proofs order by seq`, [], true);
     const seals = await inSlices(this.#sealing(rows.map(sealedOf), BEGINNING));
     const sql = 'update proofs set after_hash = $2, signature = $3 where seq = $1';
     if (seals.length > 0) await this.#database.transaction(seals.map((seal, i) => ({ sql, params: [rows[i]?.seq, seal.after, seal.signature] })));

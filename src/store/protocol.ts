@@ -15,6 +15,8 @@ export type WorkerRequest =
   | { readonly id: number; readonly kind: 'script'; readonly sql: string }
   /** Stands outside any transaction. */
   | { readonly id: number; readonly kind: 'vacuum'; readonly tables: readonly string[] }
+  /** Copies the whole database as it stands on disk, in a moment in which nothing is written. */
+  | { readonly id: number; readonly kind: 'copy'; readonly to: string }
   | { readonly id: number; readonly kind: 'close' };
 export type WorkerReply =
   /** Rows of each statement; with `more`, those that come first. */

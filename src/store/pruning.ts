@@ -16,7 +16,7 @@ const KEPT: Kept = { changes: CHANGES_KEPT, versions: VERSIONS_KEPT };
 
 /** Removes what is past that. @param packsInUse those in which anything still lies */
 export async function prune(database: Database, packsInUse: Iterable<string>, kept = KEPT): Promise<void> {
-  const removed = await database.transaction([...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse)]);
+  const removed = await database.transaction([...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse)], true);
   // The database takes room that was given back only once it is told so.
   if (removed.some((rows) => rows.length > 0)) await database.vacuum(['change_log', 'list_versions', 'packs', 'unpacked']);
 }

@@ -83,6 +83,7 @@ export class RecordStore {
          and ($5::timestamptz is null or at >= $5) and ($6::timestamptz is null or at < $6)
        order by at desc, id desc limit $1`,
       [limit, text ?? null, state ?? null, origin ?? null, from ?? null, to ?? null],
+      true,
     );
     return rows.map(writeOf);
   }

@@ -2,6 +2,7 @@
 import { PGlite } from '@electric-sql/pglite';
 import { setPriority } from 'node:os';
 import { parentPort } from 'node:worker_threads';
+import { copyFolder } from './copyFolder.ts';
 import type { Statement, WorkerReply, WorkerRequest } from './protocol.ts';
 
 const NICE = 5;
@@ -12,6 +13,7 @@ if (process.platform === 'linux') setPriority(NICE);
 const port = parentPort;
 if (!port) throw new Error('The store worker must be started as a worker thread.');
 let database: PGlite;
+let folder = '';
 const reply = (message: WorkerReply): void => port.postMessage(message);
 
 async function run(statements: readonly Statement[]): Promise<unknown[][]> {
@@ -57,7 +59,10 @@ port.on('message', (request: WorkerRequest) => {
   void (async () => {
     try {
       if (request.kind === 'open') {
-        database = await PGlite.create({ dataDir: request.folder });
+        folder = request.folder;
+        database = await PGlite.create({ dataDir: folder });
+        // Rows are compared as texts: a time must be the same text wherever the server runs.
+        await database.exec(`set timezone = 'UTC'; set datestyle = 'ISO, MDY'; set extra_float_digits = 1; set bytea_output = 'hex'`);
         reply({ id: request.id, rows: [], more: false });
       } else if (request.kind === 'close') {
         await database.close();
@@ -68,6 +73,10 @@ port.on('message', (request: WorkerRequest) => {
         reply({ id: request.id, rows: [], more: false });
       } else if (request.kind === 'vacuum') {
         for (const table of request.tables) await database.exec(`vacuum ${table}`);
+        reply({ id: request.id, rows: [], more: false });
+      } else if (request.kind === 'copy') {
+        await database.exec('checkpoint');
+        await database.runExclusive(() => copyFolder(folder, request.to));
         reply({ id: request.id, rows: [], more: false });
       } else if (request.kind === 'part') begun.set(request.id, [...(begun.get(request.id) ?? []), ...request.statements]);
       else if (request.kind === 'next') replyPart(request.id);

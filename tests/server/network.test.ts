@@ -27,6 +27,8 @@ const host = {
   listen: async () => ({ ok: true, value: null }) as const,
   draftThread: '',
   fileThread: '',
+
+  startedAgain: '',
   simulate: () => Promise.reject(new Error('none here')),
 };
 beforeEach(async () => {

@@ -186,7 +186,7 @@ describe('backups', () => {
   test('one is made before a migration, and the project can go back to it', async () => {
     await bench.change('named', [{ kind: 'tag', id: small.tagId, set: { name: 'before' } }]);
     // The mark of a folder of an older version.
-    rmSync(join(folder, 'schema.json'));
+    rmSync(join(folder, 'manifest.json'));
     bench = await bench.reopen();
     const [backup] = await listBackups(folder);
     expect(backup?.why).toMatch(/^before schema \d+$/);

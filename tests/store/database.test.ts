@@ -14,7 +14,7 @@ describe('the database', () => {
     const { folder, remove } = newFolder();
     mkdirSync(join(folder, 'db.new-99999'));
     const database = await Database.open(folder, DATABASE_FILES);
-    expect(readdirSync(folder).sort()).toEqual(['db', 'schema.json']);
+    expect(readdirSync(folder).sort()).toEqual(['db', 'manifest.json']);
     expect(await database.query('select count(*)::int as n from tags')).toEqual([{ n: 0 }]);
     await database.close();
     remove();

@@ -49,6 +49,8 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
     simulate: simulationHost(built('standin-simulated.mjs')),
     draftThread: built('draftThread.mjs'),
     fileThread: built('fileThread.mjs'),
+
+    startedAgain: '',
   });
   const closeStore = async (): Promise<void> => {
     if (shared?.database === database) shared = null;

@@ -48,6 +48,13 @@ export interface NotReleased {
   readonly isTried: boolean;
 }
 
+/** Something about the server itself that everybody should know. */
+export interface Trouble {
+  readonly code: 'disk-low' | 'disk-full' | 'store-stuck' | 'started-again' | 'proofs-altered' | 'proofs-missing';
+  readonly message: string;
+  readonly remedy: string;
+}
+
 export interface Status {
   readonly serverTime: number;
   /** How many tags have a value of each quality. */
@@ -56,4 +63,5 @@ export interface Status {
   readonly devices: readonly DeviceStatus[];
   readonly unlocked: readonly Unlocked[];
   readonly notReleased: readonly NotReleased[];
+  readonly troubles: readonly Trouble[];
 }

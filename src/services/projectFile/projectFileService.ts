@@ -42,15 +42,27 @@ export class ProjectFileService {
   readonly #checks: CheckService;
   readonly #snapshot: () => Snapshot;
   readonly #threadFile: string;
+  readonly #backUp: () => Promise<Result<unknown>>;
   #running = 0;
 
-  /** @param threadFile the built thread of a project file */
-  constructor(model: ProjectModel, projects: ProjectService, checks: CheckService, snapshot: () => Snapshot, threadFile: string) {
+  /**
+   * @param threadFile the built thread of a project file
+   * @param backUp makes a backup before everything is replaced
+   */
+  constructor(
+    model: ProjectModel,
+    projects: ProjectService,
+    checks: CheckService,
+    snapshot: () => Snapshot,
+    threadFile: string,
+    backUp: () => Promise<Result<unknown>>,
+  ) {
     this.#model = model;
     this.#projects = projects;
     this.#checks = checks;
     this.#snapshot = snapshot;
     this.#threadFile = threadFile;
+    this.#backUp = backUp;
   }
 
   /** The file as a stream, made as it is fetched. */
@@ -81,6 +93,9 @@ export class ProjectFileService {
   importFile(zip: Uint8Array, commandId: string): Promise<Result<Applied>> {
     return this.#reading(zip, async ({ name, changes, news }) => {
       if (changes.length === 0 && news.length === 0) return fail('nothing-new', 'The project is the same as the file already.');
+      // Everything may be replaced: undo takes it back, and a backup does where undo no longer reaches.
+      const safe = changes.length > 0 ? await this.#backUp() : ok(null);
+      if (!safe.ok) return safe;
       const label = `project ${name} imported`.slice(0, 200);
       const command = { id: commandId, label, changes };
       // Proofs alone are no change that could be undone.

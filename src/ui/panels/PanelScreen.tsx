@@ -7,6 +7,7 @@ import type { Drawn } from '../live/liveClient.ts';
 import { Boundary } from '../parts/Boundary.tsx';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
+import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { PanelElement } from './PanelElement.tsx';
 
 export const ROW_PX = 46;
@@ -15,6 +16,7 @@ export function PanelScreen({ panelId, pageId, embedded }: { readonly panelId: s
   return (
     <LiveProvider waiting={<p className="quiet grid h-dvh place-items-center">Opening the panel …</p>}>
       <NotReleasedAlarm canAct={false} />
+      <TroublesBar />
       <Screen panelId={panelId} pageId={pageId} embedded={embedded} />
       {embedded ? null : <ChangedBack />}
       <Toaster position="top-center" />

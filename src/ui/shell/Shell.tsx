@@ -9,6 +9,7 @@ import { useSelectedTag } from '../live/selection.ts';
 import { Boundary } from '../parts/Boundary.tsx';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
+import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { timeOfDay } from '../parts/moment.ts';
 import { SignalStrip } from '../signalPath/SignalStrip.tsx';
 import { GuidedStart } from './GuidedStart.tsx';
@@ -34,6 +35,7 @@ export function Shell({ children }: { readonly children: ReactNode }) {
           </Boundary>
         </header>
         <NotReleasedAlarm canAct />
+        <TroublesBar />
         <Boundary name="the guide">
           <GuidedStart />
         </Boundary>

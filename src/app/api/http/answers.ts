@@ -29,6 +29,9 @@ const STATUS: Readonly<Record<string, number>> = {
   'nothing-to-undo': 409,
   'nothing-to-redo': 409,
   'not-logged': 507,
+  'disk-full': 507,
+  'store-stuck': 503,
+  'too-slow': 408,
   internal: 500,
 };
 
@@ -151,6 +154,8 @@ export function guarded<A extends unknown[]>(
       const refused = refusedFromAfar(request) ?? (await unknownPlace(rest[0]));
       return refused ?? (await handler(request, ...rest));
     } catch (error) {
+      const trouble = storeTrouble(error);
+      if (trouble) return problem(trouble);
       console.error(error);
       return problem({
         code: 'internal',
@@ -159,6 +164,12 @@ export function guarded<A extends unknown[]>(
       });
     }
   };
+}
+
+/** What keeps the database from storing is told as what it is. Route handlers have a class of their own for it: its code counts. */
+function storeTrouble(error: unknown): Problem | null {
+  const code = error instanceof Error && 'code' in error ? error.code : null;
+  return code === 'disk-full' || code === 'store-stuck' ? { code, message: (error as Error).message } : null;
 }
 
 /** What the path names has a UUID, whatever it is. */

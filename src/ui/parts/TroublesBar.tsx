@@ -1,0 +1,38 @@
+'use client';
+/** What everybody should know of the server itself, on every page. What is over can be put aside here. */
+import { TriangleAlert } from 'lucide-react';
+import { useState } from 'react';
+import type { Trouble } from '@/core/live/status.ts';
+import { useStatus } from '../live/LiveContext.tsx';
+
+/** These tell of something that was; the others stay as long as they last. */
+const OVER: ReadonlySet<Trouble['code']> = new Set(['started-again', 'disk-low']);
+
+export function TroublesBar() {
+  const all = useStatus()?.troubles ?? [];
+  const [aside, setAside] = useState<ReadonlySet<string>>(new Set());
+  const shown = all.filter(({ code, message }) => !aside.has(keyOf({ code, message })));
+  if (shown.length === 0) return null;
+  return (
+    <section role="status" aria-label="State of the server" className="bg-warning text-warning-content flex flex-col gap-1 px-4 py-1.5 text-[13px]">
+      {shown.map(({ code, message, remedy }) => (
+        <div key={code} className="flex items-center gap-3" data-trouble={code}>
+          <TriangleAlert size={16} aria-hidden />
+          <p className="flex-1">
+            <strong>{message}</strong> {remedy}
+          </p>
+          {OVER.has(code) ? (
+            <button type="button" className="btn btn-xs" onClick={() => setAside((known) => new Set([...known, keyOf({ code, message })]))}>
+              Understood
+            </button>
+          ) : null}
+        </div>
+      ))}
+    </section>
+  );
+}
+
+/** Room changes all the time, and is one thing; each start is another. */
+function keyOf({ code, message }: Pick<Trouble, 'code' | 'message'>): string {
+  return code === 'started-again' ? message : code;
+}
