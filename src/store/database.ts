@@ -165,11 +165,16 @@ export class Database {
 
   #noteSoon(): void {
     if (this.#noting || this.#schema === 0) return;
-    const note = (): void => {
-      this.#note().catch((error: unknown) => this.#ended ?? console.error('The manifest could not be written:', error));
-    };
-    this.#noting = setTimeout(note, MANIFEST_MS);
-    this.#noting.unref();
+    this.#noting = setTimeout(() => void this.#noteOrSay(), MANIFEST_MS).unref();
+  }
+
+  /** The database stands without it. */
+  async #noteOrSay(): Promise<void> {
+    try {
+      await this.#note();
+    } catch (error) {
+      if (!this.#ended) console.error(`The manifest could not be written: ${error instanceof Error ? error.message : String(error)}`);
+    }
   }
 
   /**
@@ -209,7 +214,7 @@ export class Database {
 
   async close(): Promise<void> {
     try {
-      if (!this.#ended && this.#schema > 0) await this.#note();
+      if (!this.#ended && this.#schema > 0) await this.#noteOrSay();
       if (!this.#ended) await this.#send({ id: this.#nextId++, kind: 'close' });
     } finally {
       clearInterval(this.#looking);
