@@ -113,6 +113,25 @@ describe('writing that cannot surprise', () => {
     expect(Date.parse(released?.at ?? '') - killed - heldUp).toBeLessThan(500);
   });
 
+  test('a page that was frozen while a button was held says, once it wakes, that it was released and why', async () => {
+    const panel = await Screen.open(browser, panelUrl);
+    await until('the value is there', async () => /STILL/.test(await panel.text('[data-label="Belt jog"]')));
+    const box = await (await panel.find('[data-label="Belt jog"] button:not([disabled])')).boundingBox();
+    if (!box) throw new Error('no button');
+    await panel.page.mouse.move(box.x + 20, box.y + 20);
+    await panel.page.mouse.down();
+    await until('the belt creeps', async () => (await kiln.value('belt_jog')) === true);
+    // Its scripts stand still, its connection does not.
+    await panel.page.evaluate(() => {
+      for (const until = performance.now() + 1500; performance.now() < until;);
+    });
+    expect(await kiln.value('belt_jog')).toBe(false);
+    await panel.sees('Released by the server: no sign of the panel');
+    await panel.page.mouse.up();
+    await panel.page.close();
+    await bench.page.bringToFront();
+  });
+
   test('a button lets go when its value has turned bad while it is held', async () => {
     const panel = await Screen.open(browser, panelUrl);
     const button = await panel.find('[data-label="Belt jog"] button:not([disabled])');
@@ -158,6 +177,16 @@ describe('writing that cannot surprise', () => {
     await until('all are there', async () => (await bench.page.$$('[data-write="done"]')).length >= 3);
   });
 
+  test('the audit trail says who unlocked what, and can be filtered', async () => {
+    await bench.page.goto(`${server.address}/audit`, { waitUntil: 'domcontentloaded' });
+    await bench.find('[data-audit="started"]');
+    await bench.fill('Find entries', 'vale');
+    await until('only what R. Vale did is there', async () => (await bench.page.$('[data-audit="started"]')) === null);
+    await bench.sees('KILN, for', '[data-audit="unlocked"]');
+    await bench.fill('Find entries', 'nobody');
+    await bench.sees('No entry is like that.');
+    await bench.go('Panels');
+  });
   test('a value that the controller changes back is told on the bench', async () => {
     const { tags } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { tags: { id: string; name: string }[] };
     const id = tags.find((t) => t.name === 'bed_temp_sp')?.id ?? '';
@@ -324,6 +353,8 @@ describe('the project as a file', () => {
     const input = (await bench.field('Project file', 'dialog')) as unknown as { uploadFile(path: string): Promise<void> };
     await input.uploadFile(file);
     await bench.sees('oat_total (unit)', '[data-differs="tag"]');
+    await bench.press('Make one now', 'dialog');
+    await bench.sees('on request', 'dialog');
     await bench.press('Import it', 'dialog');
     await until('it is back', async () => (await bench.cell('oat_total', 'unit')) === 'kg');
     await (await bench.find('[data-tag="oat_total"] [data-column="name"]')).click();

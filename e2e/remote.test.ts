@@ -302,6 +302,19 @@ describe('a body that nobody signed', () => {
 });
 
 describe('this machine', () => {
+  test('runs the scripts of its pages and no others, and talks to nobody else (CSP Level 3)', async () => {
+    const [one, two] = await Promise.all([fetch(`${server.address}/map`), fetch(`${server.address}/map`)]);
+    const policies = [one, two].map((answer) => answer.headers.get('content-security-policy') ?? '');
+    const scripts = /script-src ([^;]*)/.exec(policies[0] ?? '')?.[1] ?? '';
+    expect(scripts).toMatch(/^'self' 'nonce-[\w+/=]{24}'$/);
+    expect(policies[0]).not.toBe(policies[1]);
+    expect(policies[0]).toContain(`connect-src 'self' ws://${new URL(server.address).host};`);
+    const html = await one.text();
+    const inline = [...html.matchAll(/<script(?![^>]*\ssrc=)[^>]*>/g)].map(([tag]) => tag);
+    expect(inline.length).toBeGreaterThan(1);
+    const nonce = /'nonce-([^']*)'/.exec(scripts)?.[1] ?? '';
+    expect(inline.filter((tag) => !tag.includes(`nonce="${nonce}"`))).toEqual([]);
+  });
   test('refuses a path that is not plain, too, and serves its own pages', async () => {
     for (const path of ['/', '/map', '/lists', '/panels', '/api/v1/project', '/icon.svg'])
       expect([path, (await fetch(`${server.address}${path}`)).status]).toEqual([path, 200]);

@@ -1,4 +1,5 @@
 import type { Metadata } from 'next';
+import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import './globals.css';
 
@@ -7,11 +8,13 @@ export const metadata: Metadata = { title: 'Mill Latch', description: "From a co
 /** Sets the theme before the first paint, from what this browser chose last. */
 const THEME = `try{var t=localStorage.getItem('mill-latch.theme');if(t)document.documentElement.dataset.theme=t}catch(e){}`;
 
-export default function Layout({ children }: { readonly children: ReactNode }) {
+/** Every page is written when it is asked for, since its scripts have the number of that answer. */
+export default async function Layout({ children }: { readonly children: ReactNode }) {
+  const nonce = (await headers()).get('x-mill-latch-nonce') ?? undefined;
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
-        <script dangerouslySetInnerHTML={{ __html: THEME }} />
+        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: THEME }} />
       </head>
       <body>{children}</body>
     </html>

@@ -1,15 +1,17 @@
 /** One HTTP server: who asks is checked before anything else happens. One serves this machine, one the local network. */
+import { randomBytes } from 'node:crypto';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
 import type { Services } from '@/services/services.ts';
 import { LIVE_PATH, plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
 import type { LiveChannel } from './liveChannel.ts';
 import { remoteHosts, sessionToken } from './remoteGuard.ts';
-import { refuse, securityHeaders } from './requestGuard.ts';
+import { contentPolicy, refuse, SECURITY_HEADERS } from './requestGuard.ts';
 
 /** What route handlers are told of the asker; never taken from outside. */
 const FROM = 'x-mill-latch-from';
 const PEER = 'x-mill-latch-peer';
+const NONCE = 'x-mill-latch-nonce';
 /** Only there for another machine: what it may do, `none` before it has joined. */
 const REMOTE = 'x-mill-latch-remote';
 /** Longest time that headers and body may take to come, and how often that is looked at. */
@@ -33,7 +35,7 @@ export interface HttpOptions {
 
 export function httpServer(options: HttpOptions): Server {
   const { port, isDev, remote, services, channel, handle, upgradeInNext } = options;
-  const headers = Object.entries(securityHeaders(isDev));
+  const headers = Object.entries(SECURITY_HEADERS);
   const hosts = (): readonly string[] => (remote ? remoteHosts(services.network.settings, port) : localHosts(port));
   const peerOf = (request: IncomingMessage) => {
     const token = remote ? sessionToken(request) : null;
@@ -43,6 +45,12 @@ export function httpServer(options: HttpOptions): Server {
     for (const [name, value] of headers) response.setHeader(name, value);
     const refusal = refuse(request, hosts());
     if (refusal) return problem(response, 403, refusal, 'foreign');
+    const nonce = randomBytes(16).toString('base64');
+    const policy = contentPolicy(isDev, nonce, request.headers.host ?? '');
+    response.setHeader('content-security-policy', policy);
+    // Pages are written with it: by Next, which reads it here, and by us.
+    request.headers['content-security-policy'] = policy;
+    request.headers[NONCE] = nonce;
     const method = request.method ?? '';
     if (!METHODS.has(method)) return problem(response, 405, `Nothing here is done by ${method.slice(0, 20)}.`, 'method');
     const path = plainPath(request.url ?? '');

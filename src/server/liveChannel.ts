@@ -89,6 +89,9 @@ export class LiveChannel {
     services.engine.live.onSample((tagId) => {
       for (const client of this.#clients) if (client.tags.has(tagId)) client.dirty.add(tagId);
     });
+    services.holds.onReleased = (hold, why) => {
+      for (const client of this.#clients) if (client.holds.has(hold)) this.#send(client, { kind: 'held', hold, phase: 'released', sentence: why });
+    };
     services.projects.onApplied((applied) => this.#tellChange(applied));
     services.writes.onWrite((write) => this.#tellBench({ kind: 'write', write }));
     services.checks.onProof((proof) => this.#tellBench({ kind: 'proof', proof }));

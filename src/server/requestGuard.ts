@@ -24,13 +24,32 @@ export function refuse(request: Pick<IncomingMessage, 'headers' | 'method' | 'ur
   return null;
 }
 
-/** Headers of every answer. The policy allows what Next's own inline scripts need, and nothing from elsewhere. */
-export function securityHeaders(isDev: boolean): Readonly<Record<string, string>> {
-  return {
-    'content-security-policy': `default-src 'self'; script-src 'self' 'unsafe-inline'${isDev ? " 'unsafe-eval'" : ''}; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; connect-src 'self' ws:; frame-ancestors 'self'; base-uri 'none'; form-action 'self'; object-src 'none'`,
-    'x-content-type-options': 'nosniff',
-    'referrer-policy': 'no-referrer',
-    'cross-origin-opener-policy': 'same-origin',
-    'cross-origin-resource-policy': 'same-origin',
-  };
+/**
+ * What a page may do: run the scripts that were served with it, which have the number of this answer, and talk to this
+ * server. Nothing comes from elsewhere (Content Security Policy Level 3).
+ * @param nonce made anew for each answer
+ * @param host under which the server was asked; already checked
+ */
+export function contentPolicy(isDev: boolean, nonce: string, host: string): string {
+  return [
+    "default-src 'self'",
+    `script-src 'self' 'nonce-${nonce}'${isDev ? " 'unsafe-eval'" : ''}`,
+    // Elements are placed and drawn by style attributes.
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data: blob:",
+    "font-src 'self' data:",
+    `connect-src 'self' ws://${host}`,
+    "frame-ancestors 'self'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "object-src 'none'",
+  ].join('; ');
 }
+
+/** Headers of every answer beside its policy. */
+export const SECURITY_HEADERS = {
+  'x-content-type-options': 'nosniff',
+  'referrer-policy': 'no-referrer',
+  'cross-origin-opener-policy': 'same-origin',
+  'cross-origin-resource-policy': 'same-origin',
+} as const;

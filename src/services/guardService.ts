@@ -63,13 +63,11 @@ export class GuardService {
     );
   }
 
-  lock(deviceId?: string): void {
-    this.#guard.lock(deviceId);
-  }
-
-  /** Closes devices that are not what they were when they were opened. Called after every change of the project. */
-  relockChanged(): void {
-    for (const { deviceId } of this.#guard.all()) if (this.#settingsOf(deviceId) !== this.#known.get(deviceId)) this.#guard.lock(deviceId);
+  /** Closes devices that are not what they were when they were opened. Called after every change of the project. @returns their names */
+  relockChanged(): readonly string[] {
+    const changed = this.#guard.all().filter(({ deviceId }) => this.#settingsOf(deviceId) !== this.#known.get(deviceId));
+    for (const { deviceId } of changed) this.#guard.lock(deviceId);
+    return changed.map(({ deviceId }) => this.#model.get('device', deviceId)?.name ?? deviceId);
   }
 
   #settingsOf(deviceId: string): string | null {

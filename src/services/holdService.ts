@@ -73,6 +73,7 @@ export class HoldService {
   /** Changes that are being made of what a press may stand on, and why no press may begin meanwhile. */
   readonly #changing = new Set<ReadonlySet<string>>();
   #isClosing = false;
+  #onReleased: (holdId: string, why: string) => void = () => undefined;
   readonly #links: HoldLinks;
   /** What was switched on here and is not known to be off. */
   readonly #notReleased = new Map<string, NotReleased>();
@@ -97,6 +98,11 @@ export class HoldService {
     this.#guard = guard;
     this.#writes = writes;
     this.#clock = clock;
+  }
+
+  /** Hears of presses that are let go though their page still holds, and why. */
+  set onReleased(listener: (holdId: string, why: string) => void) {
+    this.#onReleased = listener;
   }
 
   /** What was switched on here and is not known to be off, the oldest first. */
@@ -248,7 +254,7 @@ export class HoldService {
   async #releasing(isMeant: (held: Held) => boolean, why: string): Promise<Problem | null> {
     const released = [...this.#held].flatMap(([id, held]) => {
       if (!isMeant(held)) return [];
-      return this.#end(id, held, why).ended.then((done) => (isOff(done) || held.isOver ? null : notOff(held, done)));
+      return this.#endUnasked(id, held, why).ended.then((done) => (isOff(done) || held.isOver ? null : notOff(held, done)));
     });
     return (await Promise.all(released)).find((problem) => problem !== null) ?? null;
   }
@@ -283,6 +289,12 @@ export class HoldService {
       place,
       at: isoTime(this.#clock),
     };
+  }
+
+  /** Lets go by itself, and tells the page that still holds. */
+  #endUnasked(holdId: string, held: Held, why: string): Ending {
+    if (!held.ending) this.#onReleased(holdId, why);
+    return this.#end(holdId, held, why);
   }
 
   #end(holdId: string, held: Held, why: string): Ending {
@@ -339,7 +351,7 @@ export class HoldService {
     const left = held.lastSign + HOLD_SILENCE_MS - now;
     // A server that was held up itself has not heard the signs that wait in its sockets: it hears them first, once.
     const isLate = now - held.lookAt > LATE_MS && !held.isSpared;
-    const end = (why: string): void => void this.#end(holdId, held, why);
+    const end = (why: string): void => void this.#endUnasked(holdId, held, why);
     const look = (ms: number): void => {
       held.lookAt = now + ms;
       held.cancel = this.#clock.after(ms, () => this.#watch(holdId, held));

@@ -15,6 +15,7 @@ import { NetworkStore } from '@/store/networkStore.ts';
 import { ProofBook } from '@/store/proofBook.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
 import { RecordStore } from '@/store/recordStore.ts';
+import { AuditTrail } from './auditTrail.ts';
 import { BackupService } from './backupService.ts';
 import { BusService } from './busService.ts';
 import { CheckService, type AskPages } from './checkService.ts';
@@ -53,6 +54,7 @@ export interface Services {
   readonly finds: FindService;
   readonly simulations: SimulationService;
   readonly projectFiles: ProjectFileService;
+  readonly audit: AuditTrail;
   readonly backups: BackupService;
   readonly network: NetworkService;
   snapshot(): Snapshot;
@@ -115,17 +117,21 @@ export async function createServices(database: Database, clock: Clock, askPages:
     host.draftThread,
     new DeviceLists((deviceId) => engine.session(deviceId), clock),
   );
+  const audit = new AuditTrail(database, clock);
   const backups = new BackupService(database, host, clock);
   await network.load();
   await projects.load();
   await checks.load();
   await records.settleOrphans();
-  projects.onApplied(() => guards.relockChanged());
+  projects.onApplied(() => {
+    for (const name of guards.relockChanged()) audit.record('locked', '', `${name}: it was changed`);
+  });
   projects.onApplied(({ changes }) => engine.following(changes));
   engine.reconcile();
   life.start();
   backups.start();
   await troubles.start();
+  audit.record('started', '', host.startedAgain);
   const loop = watchLoop();
   return {
     model,
@@ -144,6 +150,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     finds: new FindService(model, engine, holds),
     simulations,
     projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file')),
+    audit,
     backups,
     network,
     snapshot,
@@ -159,6 +166,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
       await writes.close();
       await backups.close();
       troubles.close();
+      audit.record('ended', '', '');
+      await audit.close();
       engine.close();
       simulations.close();
     },

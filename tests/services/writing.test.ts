@@ -135,7 +135,7 @@ describe('who may write', () => {
     expect(bench.services.guard.all()).toEqual([]);
     held = 777;
     expect((await bench.services.guards.unlock(request)).ok).toBe(true);
-    bench.services.guards.lock();
+    bench.services.guard.lock();
     server.onRequest = () => undefined;
     expect(await bench.services.guards.unlock(request)).toMatchObject({ ok: false, problem: { code: 'identity-unread' } });
   });

@@ -81,7 +81,9 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
 }
 
 async function empty(database: Database): Promise<void> {
-  const tables = await database.query(`select tablename from pg_tables where schemaname = 'public' and tablename <> 'schema_version'`);
+  const tables = await database.query(
+    `select tablename from pg_tables where schemaname = 'public' and tablename not in ('schema_version', 'tallies')`,
+  );
   await database.query(`truncate ${tables.map((t) => String(t.tablename)).join(', ')} restart identity`);
 }
 

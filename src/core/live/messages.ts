@@ -65,13 +65,13 @@ export interface ServerWrite {
   readonly write: WriteRecord;
 }
 /**
- * What became of a press of a button that is held. `on`: the controller took it. `unknown`: it was let go, and nobody
+ * What became of a press of a button that is held. `on`: the controller took it. `released`: the server let go by itself. `unknown`: it was let go, and nobody
  * knows whether the controller did so.
  */
 export interface ServerHeld {
   readonly kind: 'held';
   readonly hold: string;
-  readonly phase: 'on' | 'off' | 'refused' | 'unknown';
+  readonly phase: 'on' | 'off' | 'released' | 'refused' | 'unknown';
   readonly sentence: string;
 }
 export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld;

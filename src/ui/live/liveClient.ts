@@ -289,7 +289,7 @@ export class LiveClient {
       case 'held': {
         const held = this.#holds.get(message.hold);
         if (message.phase !== 'on') this.#holds.delete(message.hold);
-        if (message.phase === 'refused') held?.stop();
+        if (message.phase === 'refused' || message.phase === 'released') held?.stop();
         held?.told(message);
         break;
       }

@@ -31,6 +31,8 @@ export function useHold(tag: Tag | null): Hold {
       if (phase === 'on') return;
       if (phase === 'unknown') toast.error(`${tag.name} may still be on: ${sentence}`, { duration: Infinity });
       if (phase === 'refused') toast.error(`${tag.name}: ${sentence}`);
+      // Also where the page was held up meanwhile, and hears it once it wakes.
+      if (phase === 'released') toast.warning(`${tag.name}: ${sentence}`, { duration: Infinity });
       isOver = true;
       if (held.current && held.current.stop !== stop) return;
       held.current = null;

@@ -162,6 +162,7 @@ function useActions(): readonly Action[] {
         ]
       : []),
     { name: 'Log of writes', about: 'what was written to machines, when and by whom', run: () => router.push('/writes') },
+    { name: 'Audit trail', about: 'who unlocked, joined, checked and restored, and when', run: () => router.push('/audit') },
     { name: 'Day or night', about: 'change the theme', run: changeTheme },
     { name: 'Keys', about: 'all keys on one page', keys: '?', run: () => openDialog('keys') },
   ];

@@ -174,6 +174,7 @@ function DifferenceRow({ difference }: { readonly difference: Difference }) {
 function Backups() {
   const [backups, setBackups] = useState<readonly Backup[] | null>(null);
   const [asked, setAsked] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
   useEffect(() => {
     const stop = new AbortController();
@@ -184,6 +185,13 @@ function Backups() {
     });
     return () => stop.abort();
   }, []);
+  const make = async (): Promise<void> => {
+    setBusy(true);
+    const made = await call<Backup>('POST', '/backups');
+    setBusy(false);
+    setProblem(made.ok ? null : made.problem);
+    if (made.ok) setBackups((known) => [made.value, ...(known ?? [])]);
+  };
   const restore = async (name: string): Promise<void> => {
     const done = await call('POST', '/backups/restore', { name });
     if (done.ok) toast('The server starts again with the backup …');
@@ -192,10 +200,15 @@ function Backups() {
   };
   return (
     <section aria-label="Backups" className="border-base-300 mt-4 border-t pt-3">
-      <h3 className="mb-1 font-semibold">Backups of the data folder</h3>
+      <div className="mb-1 flex items-center gap-3">
+        <h3 className="flex-1 font-semibold">Backups of the data folder</h3>
+        <button type="button" className="btn btn-xs btn-outline" disabled={busy} onClick={() => void make()}>
+          {busy ? 'Making one …' : 'Make one now'}
+        </button>
+      </div>
       {problem ? <ProblemLine problem={problem} /> : null}
       {backups?.length === 0 ? (
-        <p className="quiet">None yet. One is made by itself before a newer Mill Latch changes how data are kept, and before a restore.</p>
+        <p className="quiet">None yet. One is made once a day, and before what is risky: a project file, a restore, a newer Mill Latch.</p>
       ) : null}
       <ul>
         {backups?.map((b) => (

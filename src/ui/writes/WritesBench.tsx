@@ -9,6 +9,8 @@ import type { WriteRecord, WriteState } from '@/core/live/writeOutcome.ts';
 import { call } from '../live/api.ts';
 import { useLive } from '../live/LiveContext.tsx';
 import { dayAndTime } from '../parts/moment.ts';
+import { saveCsv } from '../parts/saveCsv.ts';
+import { useLoaded } from '../parts/useLoaded.ts';
 import { shortText, valueText, writesCsv } from './writesCsv.ts';
 
 const ROW = 31;
@@ -43,35 +45,15 @@ function queryOf({ text, state, origin }: Filter, limit: number): string {
 export function WritesBench() {
   const live = useLive();
   const [filter, setFilter] = useState<Filter>({ text: '', state: '', origin: '' });
-  const [writes, setWrites] = useState<readonly WriteRecord[] | null>(null);
-  const [problem, setProblem] = useState('');
   const [round, setRound] = useState(0);
   useEffect(() => live.onWrite(() => setRound((n) => n + 1)), [live]);
-  useEffect(() => {
-    const stop = new AbortController();
-    const timer = setTimeout(() => {
-      void call<readonly WriteRecord[]>('GET', queryOf(filter, SHOWN), undefined, stop.signal).then((loaded) => {
-        if (stop.signal.aborted) return;
-        setProblem(loaded.ok ? '' : `${loaded.problem.message} ${loaded.problem.remedy ?? ''}`);
-        if (loaded.ok) setWrites(loaded.value);
-      });
-    }, 150);
-    return () => {
-      clearTimeout(timer);
-      stop.abort();
-    };
-  }, [filter, round]);
+  const { value: writes, problem: notLoaded } = useLoaded<readonly WriteRecord[]>(queryOf(filter, SHOWN), round);
+  const [notSaved, setNotSaved] = useState('');
+  const problem = notLoaded || notSaved;
   const save = async (): Promise<void> => {
     const all = await call<readonly WriteRecord[]>('GET', queryOf(filter, EXPORTED));
-    if (!all.ok) {
-      setProblem(all.problem.message);
-      return;
-    }
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob(['\uFEFF', writesCsv(all.value)], { type: 'text/csv;charset=utf-8' }));
-    link.download = 'writes.csv';
-    link.click();
-    URL.revokeObjectURL(link.href);
+    setNotSaved(all.ok ? '' : all.problem.message);
+    if (all.ok) saveCsv('writes.csv', writesCsv(all.value));
   };
   const isFiltered = filter.text !== '' || filter.state !== '' || filter.origin !== '';
   return (

@@ -80,8 +80,6 @@ export const SIMULATION_BODY = object({ on: boolean().required('Say whether the 
 
 export const LOCK_BODY = object({ deviceId: string().matches(UUID, 'The device must be a UUID.') }).noUnknown(true, only);
 
-export const NOTHING_BODY = object({}).noUnknown(true, only);
-
 export const RESTORE_BODY = object({ name: string().max(100).required('The backup is missing.') }).noUnknown(true, only);
 
 export const NETWORK_BODY = object({

@@ -86,6 +86,12 @@ export const OPERATIONS: readonly Operation[] = [
   { method: 'get', path: '/backups', summary: 'Backups of the data folder, the newest first', answer: 'Name, time and reason of each' },
   {
     method: 'post',
+    path: '/backups',
+    summary: 'Make a backup now; changes wait meanwhile, reading goes on',
+    answer: 'Its name, time and reason',
+  },
+  {
+    method: 'post',
     path: '/backups/restore',
     summary: 'Go back to a backup; the server starts again, and what is there now becomes a backup',
     answer: 'That it is starting again',
@@ -269,6 +275,13 @@ export const OPERATIONS: readonly Operation[] = [
       from: 'ISO 8601, included',
       to: 'ISO 8601, not included',
     },
+  },
+  {
+    method: 'get',
+    path: '/audit',
+    summary: 'Audit trail, the newest first: unlocking, locking, joining, what was entered in checks, backups, starts',
+    answer: 'Time, kind, person and details of each',
+    query: { limit: 'how many, 100 unless given', text: 'in the name of the person or the details', kind: 'one kind of entry' },
   },
   {
     method: 'post',

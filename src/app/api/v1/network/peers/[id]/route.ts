@@ -1,4 +1,5 @@
 import { answer, guarded, readBody } from '../../../../http/answers.ts';
+import { audited } from '../../../../http/audited.ts';
 import { PEER_BODY } from '../../../../http/bodies.ts';
 import { services } from '../../../../http/services.ts';
 
@@ -7,5 +8,10 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   const body = await readBody(request, PEER_BODY);
   if (!body.ok) return answer(body);
   const { network } = services();
-  return answer(body.value.rights === 'none' ? await network.remove(id) : await network.setRights(id, body.value.rights));
+  const { rights } = body.value;
+  const name = network.state().peers.find((peer) => peer.id === id)?.name ?? '';
+  const done = rights === 'none' ? await network.remove(id) : await network.setRights(id, rights);
+  return answer(
+    audited(done, 'rights', name, () => (rights === 'none' ? 'its session was ended' : rights === 'write' ? 'may write' : 'may only read')),
+  );
 });
