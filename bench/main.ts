@@ -1,8 +1,9 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists` or `-- files` runs one part.
+ * `-- server`, `-- lists`, `-- files` or `-- hardening` runs one part.
  */
 import { isMet, type Figure } from './figure.ts';
+import { hardening } from './hardening.ts';
 import { lines } from './lines.ts';
 import { lists } from './lists.ts';
 import { modbusReads } from './modbusReads.ts';
@@ -15,6 +16,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]>>> = {
   server: serverLoad,
   lists,
   files: projectFiles,
+  hardening,
 };
 const wanted = process.argv.slice(2);
 let missed = 0;

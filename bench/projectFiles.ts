@@ -76,7 +76,7 @@ async function send(address: string, what: string, zip: Uint8Array): Promise<voi
 }
 
 /** A server on a folder of its own. */
-export async function emptyServer(folder: string): Promise<{ readonly address: string; readonly pid: number; end(): Promise<void> }> {
+async function emptyServer(folder: string): Promise<{ readonly address: string; end(): Promise<void> }> {
   const port = await freePort();
   const server = spawn(process.execPath, [...SERVER_FLAGS, file('dist/server.mjs'), '--data', folder, '--port', String(port), '--with-parent'], {
     stdio: ['pipe', 'pipe', 'inherit'],
@@ -87,7 +87,6 @@ export async function emptyServer(folder: string): Promise<{ readonly address: s
   while (!said.includes('"ready":true')) await rest(10);
   return {
     address: `http://127.0.0.1:${port}`,
-    pid: server.pid ?? 0,
     async end() {
       server.kill('SIGTERM');
       await once(server, 'exit');

@@ -68,7 +68,7 @@ beforeAll(async () => {
       characterData: true,
       attributes: true,
     });
-    setInterval(look, 100);
+    setInterval(look, 50);
   });
   asking = keepAsking();
 });

@@ -68,7 +68,7 @@ export class TroubleService {
   }
 
   get all(): readonly Trouble[] {
-    const found: Trouble[] = [];
+    const found: (Omit<Trouble, 'at'> & { readonly at?: string })[] = [];
     const freeMb = Math.round(this.#free / 1_000_000);
     const { altered, gaps } = this.#sources.doubt();
     if (this.#database.isStuck)
@@ -88,7 +88,8 @@ export class TroubleService {
     if (this.#sources.startedAgain !== '')
       found.push({
         code: 'started-again',
-        message: `Mill Latch ended and was started again by itself at ${new Date(this.#startedAt).toISOString()}: ${this.#sources.startedAgain}.`,
+        message: `Mill Latch was started again by itself: ${this.#sources.startedAgain}.`,
+        at: new Date(this.#startedAt).toISOString(),
         remedy: 'Everything is locked again. What was held on when it ended is told beside this.',
       });
     if (altered > 0)
@@ -103,7 +104,7 @@ export class TroubleService {
         message: `Proof records are missing in ${gaps === 1 ? 'one place' : `${gaps} places`}: a check that failed may be among them.`,
         remedy: 'Check again what must be certain. Was the database edited?',
       });
-    return found;
+    return found.map((trouble) => ({ at: null, ...trouble }));
   }
 
   get #isFull(): boolean {

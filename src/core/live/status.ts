@@ -53,6 +53,8 @@ export interface Trouble {
   readonly code: 'disk-low' | 'disk-full' | 'store-stuck' | 'started-again' | 'proofs-altered' | 'proofs-missing';
   readonly message: string;
   readonly remedy: string;
+  /** ISO time at which it happened, where it is something that was. */
+  readonly at: string | null;
 }
 
 export interface Status {

@@ -4,6 +4,7 @@ import { TriangleAlert } from 'lucide-react';
 import { useState } from 'react';
 import type { Trouble } from '@/core/live/status.ts';
 import { useStatus } from '../live/LiveContext.tsx';
+import { dayAndTime } from './moment.ts';
 
 /** These tell of something that was; the others stay as long as they last. */
 const OVER: ReadonlySet<Trouble['code']> = new Set(['started-again', 'disk-low']);
@@ -11,18 +12,19 @@ const OVER: ReadonlySet<Trouble['code']> = new Set(['started-again', 'disk-low']
 export function TroublesBar() {
   const all = useStatus()?.troubles ?? [];
   const [aside, setAside] = useState<ReadonlySet<string>>(new Set());
-  const shown = all.filter(({ code, message }) => !aside.has(keyOf({ code, message })));
+  const shown = all.filter(({ code, at }) => !aside.has(keyOf({ code, at })));
   if (shown.length === 0) return null;
   return (
     <section role="status" aria-label="State of the server" className="bg-warning text-warning-content flex flex-col gap-1 px-4 py-1.5 text-[13px]">
-      {shown.map(({ code, message, remedy }) => (
+      {shown.map(({ code, message, remedy, at }) => (
         <div key={code} className="flex items-center gap-3" data-trouble={code}>
           <TriangleAlert size={16} aria-hidden />
           <p className="flex-1">
-            <strong>{message}</strong> {remedy}
+            <strong>{message}</strong> {at === null ? '' : `${dayAndTime(at)}. `}
+            {remedy}
           </p>
           {OVER.has(code) ? (
-            <button type="button" className="btn btn-xs" onClick={() => setAside((known) => new Set([...known, keyOf({ code, message })]))}>
+            <button type="button" className="btn btn-xs" onClick={() => setAside((known) => new Set([...known, keyOf({ code, at })]))}>
               Understood
             </button>
           ) : null}
@@ -32,7 +34,7 @@ export function TroublesBar() {
   );
 }
 
-/** Room changes all the time, and is one thing; each start is another. */
-function keyOf({ code, message }: Pick<Trouble, 'code' | 'message'>): string {
-  return code === 'started-again' ? message : code;
+/** What was, was at its time; what lasts is one thing, however much room there is by now. */
+function keyOf({ code, at }: Pick<Trouble, 'code' | 'at'>): string {
+  return `${code} ${at ?? ''}`;
 }
