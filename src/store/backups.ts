@@ -2,11 +2,12 @@
  * Copies of the database beside it: made when somebody asks, once a day, and before what is risky. A restore is asked
  * for while the server runs and carried out at its next start, when nothing holds the database.
  */
-import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { jsonObjectIn } from '@/core/jsonText.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { copyFolder } from './copyFolder.ts';
+import { exists } from './exists.ts';
 import { forgetManifest, readManifest } from './manifest.ts';
 
 /** Why they are made: of each kind the newest are kept, so that daily ones do not push out what somebody asked for. */
@@ -120,11 +121,4 @@ async function freeName(folder: string, why: string): Promise<string> {
 function nameIn(text: string): string | null {
   const name = jsonObjectIn(text)?.name;
   return typeof name === 'string' && NAME.test(name) ? name : null;
-}
-
-function exists(path: string): Promise<boolean> {
-  return stat(path).then(
-    () => true,
-    () => false,
-  );
 }

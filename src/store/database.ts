@@ -1,9 +1,10 @@
 /** The database in its worker thread: whole transactions go over, rows come back. */
-import { mkdir, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { nextTurn } from '@/core/inSlices.ts';
 import { copyFolder } from './copyFolder.ts';
+import { exists } from './exists.ts';
 import { backUp, backUpBeforeMigration, carryOutRestore, type Backup, type BackupReason } from './backups.ts';
 import { readManifest, writeManifest } from './manifest.ts';
 import type { Statement, WorkerReply, WorkerRequest } from './protocol.ts';
@@ -296,11 +297,4 @@ export class Database {
       waiter.resolve(waiter.rows);
     }
   }
-}
-
-async function exists(path: string): Promise<boolean> {
-  return stat(path).then(
-    () => true,
-    () => false,
-  );
 }

@@ -2,9 +2,9 @@
  * What the database holds against what was stored in it. The tallies are kept by triggers in the transaction of each
  * change; beside the database lies a manifest of how far it had come, so that an older or empty one is no less noticed.
  */
-import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Database, Row } from './database.ts';
+import { exists } from './exists.ts';
 import { MANIFEST, SCHEMA_FILE, type Manifest } from './manifest.ts';
 
 /** Tables that are not counted: what counts them, and what is known by its files. */
@@ -117,11 +117,4 @@ async function tables(database: Database): Promise<readonly string[]> {
 async function counted(database: Database, name: string): Promise<Row> {
   const sql = `select count(*)::text as rows, coalesce(sum(hashtextextended(counted_row::text, 0)), 0)::text as sum from ${name} counted_row`;
   return (await database.query(sql, [], true))[0] ?? {};
-}
-
-function exists(path: string): Promise<boolean> {
-  return stat(path).then(
-    () => true,
-    () => false,
-  );
 }

@@ -128,7 +128,7 @@ export function tokensOf(text: string): Tokens {
       push('location', location, location.length);
       continue;
     }
-    const word = match(WORD, at);
+    const word = mayBeginWord(char) ? match(WORD, at) : '';
     if (word !== '') {
       if (text[at + word.length] === '#') {
         const value = match(LITERAL, at + word.length + 1);
@@ -138,7 +138,7 @@ export function tokensOf(text: string): Tokens {
       } else push('word', word, word.length);
       continue;
     }
-    const number = match(NUMBER, at);
+    const number = char >= '0' && char <= '9' ? match(NUMBER, at) : '';
     if (number !== '') {
       push('number', number, number.length);
       continue;
@@ -160,6 +160,11 @@ export function tokensOf(text: string): Tokens {
 /** White space counts once; what is longer than any remark is cut. */
 function plain(remark: string): string {
   return remark.slice(0, LONGEST_REMARK).replace(/\s+/g, ' ').trim();
+}
+
+/** Told quickly where it cannot: most characters of a text made to hurt are signs. */
+function mayBeginWord(char: string): boolean {
+  return char > '\u007f' || char === '_' || (char >= 'A' && char <= 'Z') || (char >= 'a' && char <= 'z');
 }
 
 /** The sign that begins here, two characters long where there is such a one; a character that is none stands for itself. */
