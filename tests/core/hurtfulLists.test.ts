@@ -164,6 +164,7 @@ describe('a list made to hurt is read or refused within a second', () => {
     ],
     ['initial values in brackets', (n: number) => `VAR_GLOBAL a : ARRAY[0..1] OF INT := ${'['.repeat(n)}1${']'.repeat(n)}; END_VAR`],
     ['repeated initial values', (n: number) => `VAR_GLOBAL a : ARRAY[0..9] OF INT := [${n}(${n}(${n}(1)))]; END_VAR`],
+    ['comments one after the other', (n: number) => `VAR_GLOBAL ${'(* a *) {b} '.repeat(3 * n)} a : INT; END_VAR`],
     ['comments in comments', (n: number) => `VAR_GLOBAL ${'(*'.repeat(n)} a : INT; END_VAR`],
     ['open comments one after the other', (n: number) => `VAR_GLOBAL a : INT; END_VAR\n${'{ '.repeat(n)}`],
     ['spaces in a comment that speaks of a version', (n: number) => `VAR_GLOBAL // version${' '.repeat(10 * n)}!\na : INT; END_VAR`],

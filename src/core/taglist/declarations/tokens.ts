@@ -50,6 +50,9 @@ const WORD = /[\p{L}_][\p{L}\p{N}_]*/uy;
 const NUMBER = /\d[\d_]*(?:#[0-9A-Fa-f_]+|(?:\.\d[\d_]*)?(?:[eE][+-]?\d+)?)/y;
 /** What follows the # of `T#1h2m`, `INT#5`, `DT#2026-03-01-06:30:00`, `Mode#Running`. */
 const LITERAL = /[^\s;,()[\]{}]*/y;
+/** Words of one line; an array has as many values in it. */
+const LONGEST_LINE = 100_000;
+const NONE: readonly Remark[] = [];
 const WHITE = /[\s\uFEFF]/;
 const LONGEST_REMARK = 4000;
 const LOCATION = /%[\p{L}]*\*?[\d.]*/uy;
@@ -66,7 +69,9 @@ export interface Tokens {
 export function tokensOf(text: string): Tokens {
   const tokens: Token[] = [];
   const problems: Problem[] = [];
-  let before: Remark[] = [];
+  // Made only where there are any: most tokens have none.
+  let before: Remark[] | null = null;
+  const remarks = (): Remark[] => (before ??= []);
   let [at, line, lineAt] = [0, 1, 0];
   const here = (): string => `line ${line}, column ${at - lineAt + 1}`;
   const match = (pattern: RegExp, from: number): string => {
@@ -79,16 +84,28 @@ export function tokensOf(text: string): Tokens {
     return found < 0 ? Infinity : found;
   };
   let nextBreak = breakFrom(0);
+  let inLine = 0;
   const pass = (to: number): void => {
-    for (; nextBreak < to; nextBreak = breakFrom(nextBreak + 1)) [line, lineAt] = [line + 1, nextBreak + 1];
+    for (; nextBreak < to; nextBreak = breakFrom(nextBreak + 1)) {
+      line++;
+      lineAt = nextBreak + 1;
+      inLine = 0;
+    }
     at = to;
   };
   const push = (kind: Token['kind'], words: string, length: number): void => {
-    tokens.push({ kind, text: words, line, column: at - lineAt + 1, before });
-    before = [];
+    tokens.push({ kind, text: words, line, column: at - lineAt + 1, before: before ?? NONE });
+    before = null;
+    inLine++;
     pass(at + length);
   };
   while (at < text.length) {
+    if (inLine > LONGEST_LINE) {
+      problems.push({ code: 'too-long', message: `The line has more than ${LONGEST_LINE} words.`, remedy: 'Is it a list?', place: here() });
+      pass(Math.min(nextBreak, text.length));
+      inLine = 0;
+      continue;
+    }
     const char = text[at] ?? '';
     if (WHITE.test(char)) {
       pass(at + 1);
@@ -97,7 +114,7 @@ export function tokensOf(text: string): Tokens {
     if (text.startsWith('//', at)) {
       const end = text.indexOf('\n', at);
       const to = end < 0 ? text.length : end;
-      before.push({ kind: 'comment', text: plain(text.slice(at + 2, to)), line });
+      remarks().push({ kind: 'comment', text: plain(text.slice(at + 2, to)), line });
       pass(to);
       continue;
     }
@@ -107,7 +124,7 @@ export function tokensOf(text: string): Tokens {
         problems.push(notClosed(char === '{' ? 'A pragma is never closed' : 'A comment is never closed', here()));
       if (end < 0) break;
       const inner = char === '{' ? text.slice(at + 1, end - 1) : text.slice(at + 2, end - 2);
-      before.push({ kind: char === '{' ? 'pragma' : 'comment', text: plain(inner), line });
+      remarks().push({ kind: char === '{' ? 'pragma' : 'comment', text: plain(inner), line });
       pass(end);
       continue;
     }
