@@ -137,6 +137,8 @@ try {
   await post('/guard/lock', {});
   await open('/writes');
   await shoot('writes');
+  await open('/audit');
+  await shoot('audit');
   await open(panel);
   await shoot('panel');
 } finally {

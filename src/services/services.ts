@@ -131,7 +131,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   life.start();
   backups.start();
   await troubles.start();
-  audit.record('started', '', host.startedAgain);
+  audit.record('started', '', host.startedAgain && `again by itself: ${host.startedAgain}`);
   const loop = watchLoop();
   return {
     model,

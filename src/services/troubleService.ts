@@ -90,7 +90,7 @@ export class TroubleService {
         code: 'started-again',
         message: `Mill Latch was started again by itself: ${this.#sources.startedAgain}.`,
         at: new Date(this.#startedAt).toISOString(),
-        remedy: 'Everything is locked again. What was held on when it ended is told beside this.',
+        remedy: 'Everything is locked again. What was held on then is told above.',
       });
     if (altered > 0)
       found.push({
