@@ -10,6 +10,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
 import SERVER_FLAGS from '../scripts/serverFlags.json' with { type: 'json' };
+import { sortedJson } from '@/core/project/sameJson.ts';
 import type { Figure } from './figure.ts';
 import { file, freePort, rest } from './serverLoad.ts';
 
@@ -155,7 +156,7 @@ function post(address: string, path: string, body?: object): Promise<Response> {
 }
 
 function list(deviceId: string, round: number): object {
-  const rows = Array.from({ length: ROWS }, (_, i) => `r${round}_${i},HR${i},INT`);
+  const rows = Array.from({ length: ROWS }, (_, i) => `r${round}_${i},HR${i + 1},INT`);
   return { commandId: uuid(), sourceId: uuid(), deviceId, fileName: `round ${round}.csv`, text: `Name,Address,Type\n${rows.join('\n')}\n` };
 }
 
@@ -172,18 +173,12 @@ async function firstDevice(address: string): Promise<string> {
 
 async function stateOf(address: string): Promise<State> {
   const { revision: _, ...lists } = (await (await fetch(`${address}/api/v1/project`)).json()) as Readonly<Record<string, unknown>>;
-  const sorted = Object.entries(lists).map(([name, all]) => [
-    name,
-    Array.isArray(all) ? all.map((each) => JSON.stringify(sortedFields(each))).sort() : all,
-  ]);
+  // The order of entities and of their fields is another one once they were read from the database.
+  const sorted = Object.entries(lists).map(([name, all]) => [name, Array.isArray(all) ? all.map(sortedJson).sort() : sortedJson(all)]);
   return {
     digest: createHash('sha256').update(JSON.stringify(sorted)).digest('hex'),
     tags: (lists.tags as readonly unknown[]).length,
   };
-}
-
-function sortedFields(each: unknown): unknown {
-  return Object.entries(each as object).sort(([a], [b]) => (a < b ? -1 : 1));
 }
 
 /** @throws Error when it ends before it is ready */
