@@ -1,6 +1,6 @@
 /**
  * What an outsider would try: the server killed in the middle of large changes, and the long forms of the tests that have a
- * short one in `npm test`. KILLS, RESTARTS and REQUESTS say how many.
+ * short one in `npm test`. PRESSES, KILLS, RESTARTS and REQUESTS say how many.
  */
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
@@ -11,31 +11,71 @@ import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
 import SERVER_FLAGS from '../scripts/serverFlags.json' with { type: 'json' };
 import { sortedJson } from '@/core/project/sameJson.ts';
+import { RELEASE_BOUNDS_MS, RELEASE_FAULTS, ReleaseBench, type Breaks, type ReleaseFault } from '../tests/support/releases.ts';
 import type { Figure } from './figure.ts';
 import { file, freePort, rest } from './serverLoad.ts';
 
 const KILLS = Number(process.env.KILLS ?? 100);
 const RESTARTS = Number(process.env.RESTARTS ?? 40);
+const PRESSES = Number(process.env.PRESSES ?? 10);
 const REQUESTS = Number(process.env.REQUESTS ?? 20_000);
-/** Operations of the API that take a body; each gets its share of the requests. */
-const OPERATIONS = 27;
 const ROWS = 3000;
 /** Longest time after which a change is cut off. */
 const LATEST_MS = 900;
 
-export async function hardening(): Promise<readonly Figure[]> {
-  return [
-    ...(await killed()),
-    campaign('the glass, looked at every 50 ms through nine faults, shows as good what is not', ['e2e/truth', 'e2e/faults'], {}),
-    campaign('held buttons, writing and joining in the browser', ['e2e/ground'], {}),
-    campaign(`restarts (${RESTARTS}) under an open page, looked at every 20 ms, after which a value of before is drawn as good`, ['e2e/restart'], {
+export async function* hardening(): AsyncIterable<Figure> {
+  yield* await releases();
+  yield* await killed();
+  yield campaign('the glass, looked at every 50 ms through nine faults, shows as good what is not', ['e2e/truth', 'e2e/faults'], {});
+  yield campaign('held buttons, writing and joining in the browser', ['e2e/ground'], {});
+  yield campaign(
+    `restarts (${RESTARTS}) under an open page, looked at every 20 ms, after which a value of before is drawn as good`,
+    ['e2e/restart'],
+    {
       RESTARTS: String(RESTARTS),
-    }),
-    campaign(`random requests (${REQUESTS}) that are a server error or change something; kills in mid-command that lose something`, ['e2e/api'], {
-      MUTATIONS: String(Math.ceil(REQUESTS / OPERATIONS)),
-      KILLS: String(KILLS),
-    }),
-    campaign('paths and headers by which another machine gets in', ['e2e/remote'], {}),
+    },
+  );
+  yield campaign(`random requests (${REQUESTS}) that are a server error or change something; kills in mid-command that lose something`, ['e2e/api'], {
+    REQUESTS: String(REQUESTS),
+    KILLS: String(KILLS),
+  });
+  yield campaign('paths and headers by which another machine gets in', ['e2e/remote'], {});
+}
+
+/** A button is held {@link PRESSES} times under each of twelve faults; what breaks together is one figure. */
+async function releases(): Promise<readonly Figure[]> {
+  const bench = await ReleaseBench.open();
+  const [times, odd] = [new Map<ReleaseFault, number[]>(), [] as string[]];
+  for (let press = 0; press < PRESSES; press++)
+    for (const fault of RELEASE_FAULTS)
+      try {
+        const { ms, astray } = await bench.measure(fault);
+        times.set(fault, [...(times.get(fault) ?? []), ms]);
+        if (astray.length > 0) odd.push(`${fault.name}: ${astray.join(', ')}`);
+      } catch (error) {
+        odd.push(`${fault.name}: ${error instanceof Error ? error.message : String(error)}`);
+      }
+  await bench.close();
+  const what = (breaks: Breaks): Figure => {
+    const faults = RELEASE_FAULTS.filter((fault) => fault.breaks === breaks);
+    const each = faults.map((fault) => ({ name: fault.name, ms: [...(times.get(fault) ?? [])].sort((a, b) => a - b) }));
+    return {
+      name: `Longest release, of ${RELEASE_BOUNDS_MS[breaks]} ms: a fault of the ${breaks}`,
+      ratio: Math.max(...each.flatMap(({ ms }) => ms)) / RELEASE_BOUNDS_MS[breaks],
+      wanted: 1,
+      atMost: true,
+      detail: each.map(({ name, ms }) => `${name} ${ms[0]?.toFixed(0)} to ${ms.at(-1)?.toFixed(0)} ms`).join('; '),
+    };
+  };
+  return [
+    {
+      name: `Outputs left on, or written elsewhere, in ${PRESSES * RELEASE_FAULTS.length} presses under ${RELEASE_FAULTS.length} faults`,
+      ratio: odd.length,
+      wanted: 0,
+      atMost: true,
+      detail: odd.join('; '),
+    },
+    ...(['page', 'line', 'project', 'server'] as const).map(what),
   ];
 }
 

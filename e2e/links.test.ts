@@ -7,7 +7,7 @@ import { v7 as uuid } from 'uuid';
 import { FaultyServer } from '../tests/support/faultyServer.ts';
 import { openPseudoTerminals, type PseudoTerminals } from '../tests/support/pseudoTerminals.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
-import { newTag } from '../tests/support/services.ts';
+import { newTag } from '../tests/support/newTag.ts';
 import { startKiln, startStandin, type RunningStandin } from '../tests/support/standin.ts';
 import { watchHolds } from '../tests/support/holds.ts';
 import { until } from '../tests/support/until.ts';

@@ -137,6 +137,17 @@ describe('RTU frames through a gateway', () => {
     }
     expect(at.frames.some((f) => f.note?.includes('come before'))).toBe(true);
   });
+  test('a reply that comes again while one of another length is awaited does not end the waiting', async () => {
+    const at = await line((asked) => {
+      const isFirst = at.asked.length === 1;
+      asked.answer(ownAddresses(asked.pdu), { delayMs: isFirst ? 0 : 90 });
+      if (isFirst) asked.answer(ownAddresses(asked.pdu), { delayMs: 50 });
+    });
+    const device = at.device(1, { timeoutMs: 1000 });
+    expect(await read(device, point('HR7'))).toEqual(['0007']);
+    expect(await read(device, point('HR20', 'DINT'))).toEqual(['00140015']);
+    expect(oddities(at.frames)).toEqual(['again']);
+  });
   test.each([
     ['any number of them', 125],
     ['only one at a time', 1],

@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Change } from '@/core/project/entities.ts';
 import { ProjectModel, type PlannedChange } from '@/model/projectModel.ts';
-import { newTag } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const [PROJECT, LINK, DEVICE, OTHER, TAG, PANEL, PAGE, ELEMENT] = [0, 1, 2, 3, 4, 5, 6, 7].map(uuidOf) as [

@@ -11,7 +11,7 @@ import { ProjectModel } from '@/model/projectModel.ts';
 import { Engine } from '@/runtime/engine.ts';
 import { FakeClock } from '../support/fakeClock.ts';
 import { FakeLine, type LineFault } from '../support/fakeLine.ts';
-import { newTag } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const MINUTES = 35;

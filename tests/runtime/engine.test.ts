@@ -6,7 +6,7 @@ import { ProjectModel } from '@/model/projectModel.ts';
 import { Engine } from '@/runtime/engine.ts';
 import { FakeClock } from '../support/fakeClock.ts';
 import { FakeDevice } from '../support/fakeDevice.ts';
-import { newTag } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const [PROJECT, LINK, OTHER_LINK, DEVICE, SECOND, TAG] = [0, 1, 2, 3, 4, 5].map(uuidOf) as [string, string, string, string, string, string];

@@ -2,7 +2,8 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { v7 as uuid } from 'uuid';
 import type { Change } from '@/core/project/entities.ts';
-import { newTag, openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
+import { openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
 
 let bench: Bench;
 let small: SmallProject;

@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
 import { newFolder } from '../support/server.ts';
 import { FaultyServer, type Asked } from '../support/faultyServer.ts';
-import { newTag, openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
+import { openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
 import { until } from '../support/until.ts';
 
 /** What reached the machine, in the order in which it came. */

@@ -9,7 +9,8 @@ import type { TestStage } from '@/drivers/contract.ts';
 import { FaultyLine } from '../support/faultyLine.ts';
 import { FaultyServer, ownAddresses } from '../support/faultyServer.ts';
 import { openPseudoTerminals } from '../support/pseudoTerminals.ts';
-import { newTag, openBench, type Bench } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
+import { openBench, type Bench } from '../support/services.ts';
 import { startStandin, type RunningStandin } from '../support/standin.ts';
 import { until } from '../support/until.ts';
 

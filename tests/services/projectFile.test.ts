@@ -8,7 +8,8 @@ import { proofState } from '@/core/check/proofState.ts';
 import { toJson } from '@/core/value/engineering.ts';
 import { askForRestore, listBackups } from '@/store/backups.ts';
 import { newFolder } from '../support/server.ts';
-import { newTag, openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
+import { openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
 
 let bench: Bench;
 let small: SmallProject;

@@ -3,7 +3,8 @@ import { afterEach, describe, expect, test } from '@jest/globals';
 import { createRequire } from 'node:module';
 import { v7 as uuid } from 'uuid';
 import { openPseudoTerminals } from '../support/pseudoTerminals.ts';
-import { newTag, openBench } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
+import { openBench } from '../support/services.ts';
 import { until } from '../support/until.ts';
 import { watchHolds } from '../support/holds.ts';
 

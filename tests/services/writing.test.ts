@@ -1,7 +1,8 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { FaultyServer, ownAddresses } from '../support/faultyServer.ts';
 import { v7 as uuid } from 'uuid';
-import { newTag, openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
+import { newTag } from '../support/newTag.ts';
+import { openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
 import { until } from '../support/until.ts';
 
 let bench: Bench;

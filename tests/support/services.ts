@@ -10,6 +10,7 @@ import type { AskPages } from '@/services/checkService.ts';
 import { createServices, type Services } from '@/services/services.ts';
 import { simulationHost } from '@/server/simulationHost.ts';
 import { Database } from '@/store/database.ts';
+import { newTag } from './newTag.ts';
 import { newFolder } from './server.ts';
 
 const built = (name: string): string => fileURLToPath(new URL(`../../dist/${name}`, import.meta.url));
@@ -111,23 +112,4 @@ export async function smallProject(
     { kind: 'tag', id: tagId, set: { ...newTag(deviceId, 'bed'), ...tag } },
   ]);
   return { linkId, deviceId, tagId };
-}
-
-export function newTag(deviceId: string, name: string, address = 'HR2'): Record<string, unknown> {
-  return {
-    deviceId,
-    name,
-    group: '',
-    address,
-    type: 'INT',
-    order: '',
-    periodMs: 100,
-    access: 'readWrite',
-    unit: '',
-    decimals: null,
-    rangeLow: null,
-    rangeHigh: null,
-    comment: '',
-    sourceId: '',
-  };
 }

@@ -237,9 +237,15 @@ export class LineChannel implements ModbusChannel {
         this.#options.onFrame({ at, direction: 'received', bytes, ...LATE });
         continue;
       }
+      // What fits another request and has come before is no answer to this one, which is still to come.
+      if (!checked.ok && this.#repeated.isOfAnother(ask.unit, ask.pdu, bytes, at)) {
+        this.#options.onFrame({ at, direction: 'received', bytes, ...AGAIN });
+        continue;
+      }
       if (checked.ok && !current.isCertain && this.#repeated.isDoubtful(ask.unit, ask.pdu, bytes, at)) return this.#doubt(current, bytes);
       this.#options.onFrame({ at, direction: 'received', bytes, ...(checked.ok ? {} : { note: checked.problem.message, oddity: 'unfit' }) });
-      this.#repeated.taken(ask.unit, ask.pdu, bytes, current.doubted, at);
+      if (checked.ok) this.#repeated.taken(ask.unit, ask.pdu, bytes, current.doubted, at);
+      else this.#repeated.saw(ask.unit, null, bytes, at);
       if (!isRepeated(ask.pdu)) this.#echo.hadNone();
       // What answers something else leaves the answer to this one still to come.
       if (!checked.ok) this.#late.owe(ask.unit, ask.pdu, at);

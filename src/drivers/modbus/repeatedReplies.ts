@@ -58,6 +58,11 @@ export class RepeatedReplies {
     return first !== undefined;
   }
 
+  /** Whether a frame is byte for byte the fitting reply to another request of the unit; if so, the line is left alone long enough from here on. */
+  isOfAnother(unit: number, pdu: Uint8Array, bytes: Uint8Array, now: number): boolean {
+    return this.#alike(unit, pdu, bytes, now).some((r) => r.pdu !== null) && this.isAgain(unit, bytes, now);
+  }
+
   /** How long the line is left alone after a reply. */
   lingerMs(now: number): number {
     if (now >= this.#care.until) this.#care = { lingerMs: 0, until: 0 };
