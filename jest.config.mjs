@@ -12,5 +12,5 @@ export default {
   transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   globalSetup: '<rootDir>/tests/support/buildWorkers.mjs',
-  testTimeout: 20000,
+  testTimeout: 120000,
 };

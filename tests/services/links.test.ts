@@ -318,7 +318,7 @@ describe('the plan of a bus', () => {
     );
     expect(plan.value.groups.some(isMissed)).toBe(false);
     expect(plan.value.advice.map((a) => a.what).join()).toContain('115200');
-  }, 60_000);
+  });
   test('names the groups that will miss their period, and what would help', async () => {
     const { linkId, devices } = await gateway((await rolls()).modbusPort, [1, 2, 3, 4, 5, 6, 7, 8]);
     await bench.change(

@@ -172,7 +172,7 @@ describe('a project exported and imported', () => {
     } finally {
       await other.close();
     }
-  }, 60_000);
+  });
   test('a file that does not fit changes nothing', async () => {
     const before = state();
     expect(await bench.services.projectFiles.importFile(new Uint8Array([1, 2, 3]), uuid())).toMatchObject({
@@ -214,7 +214,7 @@ describe('backups', () => {
       expect(after.some((b) => b.name === first)).toBe(true);
     }
     await bench.change('named', [{ kind: 'tag', id: small.tagId, set: { name: 'after' } }]);
-  }, 120_000);
+  });
   test('a name that is none, or leads out of the folder, is refused', async () => {
     for (const wrong of ['', '..', '../db', '2026-11-25T00-00-00 before a restore', '/etc'])
       expect(await askForRestore(folder, wrong)).toMatchObject({ ok: false, problem: { code: 'gone' } });

@@ -63,7 +63,7 @@ describe('a database that gives no answer', () => {
     // What was stored before is there.
     await (await Database.open(folder, DATABASE_FILES)).close();
     remove();
-  }, 40_000);
+  });
 });
 
 describe('while nothing can be stored', () => {

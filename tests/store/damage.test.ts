@@ -38,7 +38,7 @@ beforeAll(async () => {
   for (const table of ['panels', 'change_log', 'tallies'])
     paths.set(table, String((await database.query(`select pg_relation_filepath('${table}') as path`))[0]?.path));
   await database.close();
-}, 60_000);
+});
 afterAll(() => {
   remove();
   kept.remove();

@@ -1,5 +1,5 @@
 /** Waits until something holds, for at most a time; then says what was waited for. */
-export async function until(what: string, holds: () => boolean | Promise<boolean>, ms = 8000): Promise<void> {
+export async function until(what: string, holds: () => boolean | Promise<boolean>, ms = 20_000): Promise<void> {
   const end = Date.now() + ms;
   while (!(await holds())) {
     if (Date.now() > end) throw new Error(`waited ${ms} ms in vain until ${what}`);

@@ -202,6 +202,7 @@ export class LineChannel implements ModbusChannel {
   /** Looks for the reply in what has come so far. */
   #look(current: Pending): void {
     const { ask, frame } = current;
+    const { form } = this.#options;
     if (!frame) return;
     const echoed = this.#echo.strip(frame, ask.pdu, this.#received);
     if (echoed === null) return;
@@ -211,7 +212,7 @@ export class LineChannel implements ModbusChannel {
       this.#received = this.#received.slice(echoed);
     }
     for (;;) {
-      const found = findReply(this.#options.form, this.#received, ask.unit, ask.pdu);
+      const found = findReply(form, this.#received, ask.unit, ask.pdu);
       if (found.kind !== 'frame') break;
       const at = this.#now();
       const bytes = this.#received.slice(found.from, found.end);
@@ -226,9 +227,13 @@ export class LineChannel implements ModbusChannel {
         });
       if (found.unit !== ask.unit) {
         const note = `unit ${found.unit} speaks, unit ${ask.unit} was asked`;
-        const isAgain = this.#repeated.isAgain(found.unit, bytes, at);
+        const odd = this.#late.payment(form, bytes)
+          ? LATE
+          : this.#repeated.isAgain(found.unit, bytes, at)
+            ? AGAIN
+            : ({ note, oddity: 'stranger' } as const);
         this.#repeated.saw(found.unit, null, bytes, at);
-        this.#options.onFrame({ at, direction: 'received', bytes, ...(isAgain ? AGAIN : { note, oddity: 'stranger' }) });
+        this.#options.onFrame({ at, direction: 'received', bytes, ...odd });
         continue;
       }
       const checked = checkReply(ask.pdu, found.pdu, ask.registerBytes);
