@@ -12,5 +12,6 @@ export default {
   transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   globalSetup: '<rootDir>/tests/support/buildWorkers.mjs',
+  globalTeardown: '<rootDir>/tests/support/removeScratch.mjs',
   testTimeout: 120000,
 };

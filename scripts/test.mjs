@@ -2,6 +2,8 @@
  * `npm test`: installs what is missing, then lint, types, layer rules, unit tests, production build, and browser
  * tests against the built server. Ends with one line: `N passed, N failed`.
  */
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -12,11 +14,15 @@ let failed = 0;
 const scratch = mkdtempSync(join(tmpdir(), 'mill-latch-test-'));
 const bin = (path) => join(root, 'node_modules', path);
 
-function step(name, args) {
-  console.log(`\n— ${name}`);
+/** Prints what it said once it is over: others run beside it. */
+async function step(name, args) {
   const begun = Date.now();
-  const good = run(process.execPath, args) === 0;
-  console.log(`— ${name}: ${good ? 'passed' : 'FAILED'} in ${((Date.now() - begun) / 1000).toFixed(1)} s`);
+  const child = spawn(process.execPath, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+  let said = '';
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (said += chunk));
+  const [code] = await once(child, 'close');
+  const good = code === 0;
+  console.log(`\n— ${name}: ${good ? 'passed' : 'FAILED'} in ${((Date.now() - begun) / 1000).toFixed(1)} s\n${said}`);
   if (good) passed++;
   else failed++;
 }
@@ -44,10 +50,12 @@ function tests(name, args) {
 try {
   installPackages();
   installDebian('chromium', 'socat', 'tshark');
-  step('lint', [bin('eslint/bin/eslint.js'), '.', '--max-warnings', '0']);
-  step('format', [bin('prettier/bin/prettier.cjs'), '--check', '--log-level', 'warn', '.']);
-  step('types', [bin('typescript/bin/tsc'), '--noEmit']);
-  step('layers', [bin('dependency-cruiser/bin/dependency-cruise.mjs'), '--config', 'dependency-cruiser.config.mjs', 'src']);
+  await Promise.all([
+    step('lint', [bin('eslint/bin/eslint.js'), '.', '--max-warnings', '0']),
+    step('types', [bin('typescript/bin/tsc'), '--noEmit'])
+      .then(() => step('format', [bin('prettier/bin/prettier.cjs'), '--check', '--log-level', 'warn', '.']))
+      .then(() => step('layers', [bin('dependency-cruiser/bin/dependency-cruise.mjs'), '--config', 'dependency-cruiser.config.mjs', 'src'])),
+  ]);
   tests('unit tests', []);
   await build();
   tests('browser tests', ['--config', 'jest.e2e.config.mjs']);

@@ -48,8 +48,13 @@ export async function checkTallies(database: Database, manifest: Manifest | null
   );
   const wrong: string[] = [];
   for (const name of stored.keys()) if (!known.includes(name)) wrong.push(`the table ${name} is missing`);
-  for (const name of known.filter((table) => stored.has(table))) {
-    const [is, was] = [await counted(database, name), stored.get(name)];
+  const found = await counted(
+    database,
+    known.filter((table) => stored.has(table)),
+  );
+  for (const is of found) {
+    const name = String(is.name);
+    const was = stored.get(name);
     if (is.rows !== was?.rows) wrong.push(`${name} holds ${String(is.rows)} rows, ${String(was?.rows)} were stored`);
     else if (is.sum !== was?.sum) wrong.push(`${name} does not say what was stored`);
   }
@@ -97,11 +102,10 @@ export async function keepTallies(database: Database, anew: boolean): Promise<vo
 
 /** The last number in each table that only grows. */
 export async function reachedBy(database: Database): Promise<Manifest['reached']> {
-  const reached: Record<string, number> = {};
   const known = await tables(database);
-  for (const name of GROWING.filter((table) => known.includes(table)))
-    reached[name] = Number((await database.query(`select coalesce(max(seq), 0) as seq from ${name}`))[0]?.seq ?? 0);
-  return reached;
+  const each = GROWING.filter((table) => known.includes(table)).map((name) => `select '${name}' as name, coalesce(max(seq), 0) as seq from ${name}`);
+  const rows = each.length === 0 ? [] : await database.query(each.join(' union all '));
+  return Object.fromEntries(rows.map((row) => [String(row.name), Number(row.seq)]));
 }
 
 async function schemaOf(database: Database, known: readonly string[]): Promise<number> {
@@ -110,11 +114,15 @@ async function schemaOf(database: Database, known: readonly string[]): Promise<n
 }
 
 async function tables(database: Database): Promise<readonly string[]> {
-  const rows = await database.query(`select tablename from pg_tables where schemaname = 'public' order by tablename`);
-  return rows.map((row) => String(row.tablename));
+  const rows = await database.query(`select relname from pg_class where relnamespace = 'public'::regnamespace and relkind = 'r' order by relname`);
+  return rows.map((row) => String(row.relname));
 }
 
-async function counted(database: Database, name: string): Promise<Row> {
-  const sql = `select count(*)::text as rows, coalesce(sum(hashtextextended(counted_row::text, 0)), 0)::text as sum from ${name} counted_row`;
-  return (await database.query(sql, [], true))[0] ?? {};
+/** Rows and sum of each table, read in one go: asking one by one takes longer than counting. */
+async function counted(database: Database, names: readonly string[]): Promise<readonly Row[]> {
+  const each = names.map(
+    (name) =>
+      `select '${name}' as name, count(*)::text as rows, coalesce(sum(hashtextextended(counted_row::text, 0)), 0)::text as sum from ${name} counted_row`,
+  );
+  return each.length === 0 ? [] : database.query(each.join(' union all '), [], true);
 }

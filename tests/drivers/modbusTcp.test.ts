@@ -177,7 +177,7 @@ describe('several requests in flight', () => {
       last = asked.transaction;
       setTimeout(() => asked.answer(ownAddresses(asked.pdu), { transaction: last }), 10);
     });
-    const { device, frames } = await open(server.port, { depth: 4, timeoutMs: 200 });
+    const { device, frames } = await open(server.port, { depth: 4, timeoutMs: 1000 });
     for (let i = 0; i < 3; i++) expect(wrong(await readAll(device, points))).toEqual([]);
     expect(Object.values(await readAll(device, points)).every((hex) => /^[0-9a-f]{4}$/.test(hex))).toBe(true);
     expect(frames.some((f) => f.note?.includes('one at a time'))).toBe(true);
@@ -209,7 +209,7 @@ describe('several requests in flight', () => {
         }
       });
     });
-    const { device, session } = await open(server.port, { depth: 4, timeoutMs: 1000 });
+    const { device, session } = await open(server.port, { depth: 4, timeoutMs: 5000 });
     for (let i = 0; i < 2; i++) {
       const seen = await readAll(device, points.slice(0, 6));
       expect(Object.entries(seen).map(([key, hex]) => [key, parseInt(hex, 16)])).toEqual(Object.keys(seen).map((key) => [key, Number(key.slice(2))]));

@@ -1,8 +1,9 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { cpSync, existsSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Database, type OpenOptions } from '@/store/database.ts';
 import { askForRestore, listBackups } from '@/store/backups.ts';
+import { copyFolder } from '@/store/copyFolder.ts';
 import { DamagedFolder } from '@/store/tallies.ts';
 import { newFolder } from '../support/server.ts';
 import { DATABASE_FILES } from '../support/services.ts';
@@ -43,9 +44,9 @@ afterAll(() => {
   remove();
   kept.remove();
 });
-beforeEach(() => {
+beforeEach(async () => {
   rmSync(folder, { recursive: true, force: true });
-  cpSync(kept.folder, folder, { recursive: true });
+  await copyFolder(kept.folder, folder);
 });
 const table = (name: string): string => join(folder, 'db', paths.get(name) ?? '');
 
@@ -87,8 +88,8 @@ describe('a damaged data folder is refused with what is wrong, and stays as it i
     ['its tallies cut away', () => truncateSync(table('tallies'), 0), 'damaged'],
   ])(
     '%s',
-    async (_what, damage, words) => {
-      damage();
+    async (_what, damage: () => void | Promise<void>, words) => {
+      await damage();
       const before = existsSync(join(folder, 'db')) ? readFileSync(join(folder, 'manifest.json'), 'utf8') : '';
       expect(await refusal()).toContain(words);
       if (before) expect(readFileSync(join(folder, 'manifest.json'), 'utf8')).toBe(before);
@@ -113,9 +114,9 @@ describe('a damaged data folder is refused with what is wrong, and stays as it i
   });
 });
 
-function replaceBy(other: string): void {
+async function replaceBy(other: string): Promise<void> {
   rmSync(join(folder, 'db'), { recursive: true });
-  cpSync(other, join(folder, 'db'), { recursive: true });
+  await copyFolder(other, join(folder, 'db'));
 }
 
 function flip(file: string, at: number): void {

@@ -26,7 +26,7 @@ export async function freePort(): Promise<number> {
 }
 
 export function newFolder(): { readonly folder: string; readonly remove: () => void } {
-  const folder = mkdtempSync(join(tmpdir(), 'mill-latch-'));
+  const folder = mkdtempSync(join(process.env.MILL_LATCH_SCRATCH ?? tmpdir(), 'mill-latch-'));
   return { folder, remove: () => rmSync(folder, { recursive: true, force: true }) };
 }
 

@@ -85,7 +85,7 @@ async function empty(database: Database): Promise<void> {
   const tables = await database.query(
     `select tablename from pg_tables where schemaname = 'public' and tablename not in ('schema_version', 'tallies')`,
   );
-  await database.query(`truncate ${tables.map((t) => String(t.tablename)).join(', ')} restart identity`);
+  await database.query(`truncate ${tables.map((t) => String(t.tablename)).join(', ')} restart identity`, [], true);
 }
 
 export interface SmallProject {
