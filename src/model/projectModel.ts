@@ -3,9 +3,9 @@ import { ValidationError, type AnyObjectSchema } from 'yup';
 import {
   ENTITY_DEFAULTS,
   ENTITY_KINDS,
+  KINDS,
   ENTITY_SCHEMAS,
   type AnyEntity,
-  type Change,
   type Device,
   type Element,
   type Entities,
@@ -13,16 +13,15 @@ import {
   type Link,
   type Tag,
 } from '@/core/project/entities.ts';
-import { EQUAL } from '@/core/project/confirm.ts';
+import type { Change } from '@/core/project/command.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
-import { nameKey } from '@/core/project/nameKey.ts';
-import { isPlainTag } from '@/core/project/plainTag.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
-import { referencesOf } from './references.ts';
+import { namedBy, referenceOf, ReferenceIndex, referencesFrom, referencesTo } from './references.ts';
+import { nameTaken, siblingKey, SiblingNames } from './siblingNames.ts';
 
 export interface PlannedChange {
   readonly kind: EntityKind;
@@ -31,30 +30,16 @@ export interface PlannedChange {
   readonly after: AnyEntity | null;
 }
 
-/** The schemas, refusing fields that there are not; made once, since making one costs more than using it. */
-const EXACT_SCHEMAS = Object.fromEntries(
-  ENTITY_KINDS.map((kind) => [kind, ENTITY_SCHEMAS[kind].noUnknown(true, `A ${kind} has no such field.`)]),
-) as Record<EntityKind, AnyObjectSchema>;
+const OF_DEVICE = referenceOf('tag', 'deviceId');
+const SHOWS = referenceOf('element', 'tagId');
+const FOLLOWS = referenceOf('tag', 'confirm');
 
 type Tables = { [K in EntityKind]: Map<string, Entities[K]> };
 
 export class ProjectModel {
-  readonly #tables: Tables = {
-    project: new Map(),
-    link: new Map(),
-    device: new Map(),
-    source: new Map(),
-    tag: new Map(),
-    scale: new Map(),
-    panel: new Map(),
-    page: new Map(),
-    element: new Map(),
-  };
-  readonly #tagByName = new Map<string, string>();
-  readonly #tagsByDevice = new Map<string, Set<string>>();
-  readonly #elementsByTag = new Map<string, Set<string>>();
-  /** Tags whose writes are confirmed by a tag. */
-  readonly #followers = new Map<string, Set<string>>();
+  readonly #tables = Object.fromEntries(ENTITY_KINDS.map((kind) => [kind, new Map()])) as Tables;
+  readonly #names = new SiblingNames();
+  readonly #references = new ReferenceIndex();
   readonly #effective = new EffectiveSignals();
 
   all<K extends EntityKind>(kind: K): readonly Entities[K][] {
@@ -66,7 +51,7 @@ export class ProjectModel {
   }
 
   tagNamed(name: string): Tag | null {
-    const id = this.#tagByName.get(nameKey(name));
+    const id = this.#names.named('tag', '', name);
     return id === undefined ? null : this.get('tag', id);
   }
 
@@ -76,16 +61,16 @@ export class ProjectModel {
 
   /** Costs nothing to speak of, also where there are a hundred thousand. */
   tagIdsOf(deviceId: string): readonly string[] {
-    return [...(this.#tagsByDevice.get(deviceId) ?? [])];
+    return [...this.#references.of(OF_DEVICE, deviceId)];
   }
 
   elementsOf(tagId: string): readonly Element[] {
-    return [...(this.#elementsByTag.get(tagId) ?? [])].flatMap((id) => this.get('element', id) ?? []);
+    return [...this.#references.of(SHOWS, tagId)].flatMap((id) => this.get('element', id) ?? []);
   }
 
   /** Whether the write of another tag is confirmed by this one. */
   isFollowed(tagId: string): boolean {
-    return (this.#followers.get(tagId)?.size ?? 0) > 0;
+    return this.#references.count(FOLLOWS, tagId) > 0;
   }
 
   /** The tag's settings with its device's and link's filled in, or what does not fit together. */
@@ -128,22 +113,21 @@ export class ProjectModel {
   ): Generator<void, Problem | null> {
     const after = new Map(planned.filter(({ kind }) => kind === 'tag').map(({ id, after: tag }) => [id, tag as Tag | null]));
     const names = new Set<string>();
-    for (const tag of after.values()) if (tag) names.add(nameKey(tag.name));
+    for (const tag of after.values()) if (tag) names.add(siblingKey('tag', tag) ?? '');
     const devices = new Set<string>();
     for (const { kind, entity } of brought) {
       yield;
       if (this.get(kind, entity.id) !== null)
         return { code: 'id', message: `There is a ${kind} with this id already.`, remedy: 'Read the list again.' };
       if (kind !== 'tag') continue;
-      const { name, deviceId } = entity as Tag;
-      devices.add(deviceId);
-      const key = nameKey(name);
-      const other = this.#tagByName.get(key);
-      const isTaken = other !== undefined && (after.has(other) ? nameKey(after.get(other)?.name ?? '') === key : true);
+      devices.add((entity as Tag).deviceId);
+      const key = siblingKey('tag', entity) ?? '';
+      const other = this.#names.holder(key);
+      const isTaken = other !== undefined && (!after.has(other) || hasKey('tag', after.get(other) ?? null, key));
       if (isTaken || names.has(key))
         return {
           code: 'name-taken',
-          message: `A tag named “${name}” is there already.`,
+          message: nameTaken('tag', entity),
           remedy: 'Read the list again.',
           place: `tag ${entity.id} name`,
         };
@@ -231,55 +215,30 @@ export class ProjectModel {
       put(dependent, dependentId, null);
       this.#removeDependents(dependent, dependentId, put, look);
     };
-    switch (kind) {
-      case 'link':
-        for (const { id: deviceId } of this.all('device')) if (look('device', deviceId)?.linkId === id) remove('device', deviceId);
-        break;
-      case 'device':
-        for (const { id: tagId } of this.tagsOf(id)) if (look('tag', tagId)?.deviceId === id) remove('tag', tagId);
-        for (const { id: sourceId } of this.all('source')) if (look('source', sourceId)?.deviceId === id) remove('source', sourceId);
-        break;
-      case 'tag':
-        remove('scale', id);
-        for (const element of this.elementsOf(id)) {
-          const current = look('element', element.id);
-          if (current?.tagId === id) put('element', element.id, { ...current, tagId: null });
+    for (const reference of referencesTo(kind))
+      for (const referrer of [...this.#references.of(reference, id)]) {
+        const entity = look(reference.kind, referrer);
+        if (entity === null || namedBy(entity, reference) !== id) continue;
+        if (reference.whenGone === 'removed') remove(reference.kind, referrer);
+        else {
+          const { [reference.field as keyof AnyEntity]: value } = entity;
+          put(reference.kind, referrer, { ...entity, [reference.field]: reference.whenGone(value) });
         }
-        for (const { id: deviceId } of this.all('device')) {
-          const device = look('device', deviceId);
-          if (!device) continue;
-          const named = (['identityTagId', 'lifeTagId', 'ownLifeTagId'] as const).filter((field) => device[field] === id);
-          if (named.length > 0) put('device', deviceId, { ...device, ...Object.fromEntries(named.map((field) => [field, null])) });
-        }
-        for (const follower of this.#followersOf(id)) {
-          const current = look('tag', follower);
-          if (current?.confirm.kind === 'follows' && current.confirm.tagId === id) put('tag', follower, { ...current, confirm: EQUAL });
-        }
-        break;
-      case 'panel':
-        for (const { id: pageId } of this.all('page')) if (look('page', pageId)?.panelId === id) remove('page', pageId);
-        break;
-      case 'page':
-        for (const { id: elementId } of this.all('element')) if (look('element', elementId)?.pageId === id) remove('element', elementId);
-        break;
-      case 'project':
-      case 'source':
-      case 'scale':
-      case 'element':
-        break;
-    }
+      }
   }
 
   #checkReferences(kind: EntityKind, entity: AnyEntity, look: <K extends EntityKind>(kind: K, id: string) => AnyEntity | null): Problem | null {
-    const wanted = referencesOf(kind, entity);
-    for (const [target, id, field] of wanted)
-      if (look(target, id) === null)
-        return { code: 'reference', message: `The ${target} it belongs to is not there (any more).`, remedy: 'Reload, and try again.', place: field };
+    for (const reference of referencesFrom(kind)) {
+      const id = namedBy(entity, reference);
+      if (id !== null && look(reference.to, id) === null)
+        return {
+          code: 'reference',
+          message: `The ${reference.to} it belongs to is not there (any more).`,
+          remedy: 'Reload, and try again.',
+          place: reference.field,
+        };
+    }
     return null;
-  }
-
-  #followersOf(tagId: string): readonly string[] {
-    return [...(this.#followers.get(tagId) ?? [])];
   }
 
   /** Rules that need the driver: settings of links and devices, address, type and order of tags. */
@@ -292,9 +251,6 @@ export class ProjectModel {
     }
     if (kind === 'device') {
       const device = entity as Device;
-      const twin = this.all('device').find((d) => d.id !== device.id && isTwin(look('device', d.id), device));
-      if (twin)
-        return { code: 'name-taken', message: `The link has a device “${device.name}” already.`, remedy: 'Choose another name.', place: 'name' };
       const driver = describeDriver(look('link', device.linkId)?.driver ?? '');
       if (!driver) return null;
       for (const field of ['identityTagId', 'lifeTagId', 'ownLifeTagId'] as const) {
@@ -327,15 +283,15 @@ export class ProjectModel {
     const planned = new Map<string, string>();
     for (const { kind, entity } of after.values()) {
       yield;
-      if (kind !== 'tag' || entity === null) continue;
-      const key = nameKey((entity as Tag).name);
-      const other = planned.get(key) ?? this.#tagByName.get(key);
-      if (other !== undefined && other !== entity.id && nameKey(look('tag', other)?.name ?? '') === key)
+      const key = entity && siblingKey(kind, entity);
+      if (entity === null || key === null) continue;
+      const other = planned.get(key) ?? this.#names.holder(key);
+      if (other !== undefined && other !== entity.id && hasKey(kind, look(kind, other), key))
         return {
           code: 'name-taken',
-          message: `A tag named “${(entity as Tag).name}” is there already.`,
+          message: nameTaken(kind, entity),
           remedy: 'Choose another name.',
-          place: `tag ${entity.id} name`,
+          place: `${kind} ${entity.id} name`,
         };
       planned.set(key, entity.id);
     }
@@ -343,37 +299,23 @@ export class ProjectModel {
   }
 
   #index(kind: EntityKind, entity: AnyEntity): void {
-    if (kind === 'tag') {
-      const tag = entity as Tag;
-      this.#tagByName.set(nameKey(tag.name), tag.id);
-      addTo(this.#tagsByDevice, tag.deviceId, tag.id);
-      if (tag.confirm.kind === 'follows') addTo(this.#followers, tag.confirm.tagId, tag.id);
-    }
-    if (kind === 'element') {
-      const { tagId } = entity as Element;
-      if (tagId !== null) addTo(this.#elementsByTag, tagId, entity.id);
-    }
+    this.#names.add(kind, entity);
+    this.#references.add(kind, entity);
   }
 
   #unindex(kind: EntityKind, id: string): void {
-    if (kind === 'tag') {
-      const tag = this.get('tag', id);
-      if (!tag) return;
-      if (this.#tagByName.get(nameKey(tag.name)) === id) this.#tagByName.delete(nameKey(tag.name));
-      this.#tagsByDevice.get(tag.deviceId)?.delete(id);
-      if (tag.confirm.kind === 'follows') this.#followers.get(tag.confirm.tagId)?.delete(id);
-    }
-    if (kind === 'element') {
-      const tagId = this.get('element', id)?.tagId;
-      if (tagId) this.#elementsByTag.get(tagId)?.delete(id);
-    }
+    const entity = this.get(kind, id);
+    if (!entity) return;
+    this.#names.remove(kind, entity);
+    this.#references.remove(kind, entity);
   }
 }
 
 /** The stored form of an entity: known fields only, settings kept as they came. */
 function validate(change: Change, merged: Record<string, unknown>): Result<AnyEntity> {
-  if (change.kind === 'tag' && isPlainTag(merged)) return ok(merged as unknown as AnyEntity);
-  const problem = schemaProblem(() => EXACT_SCHEMAS[change.kind].validateSync(merged, { strict: true }));
+  const isPlain = KINDS[change.kind].isPlain as ((entity: unknown) => boolean) | undefined;
+  if (isPlain?.(merged)) return ok(merged as unknown as AnyEntity);
+  const problem = schemaProblem(() => ENTITY_SCHEMAS[change.kind].validateSync(merged, { strict: true }));
   return problem ? { ok: false, problem: { ...problem, place: place(change, problem.place ?? '') } } : ok(merged as unknown as AnyEntity);
 }
 
@@ -392,9 +334,8 @@ function schemaProblem(check: () => unknown, prefix = ''): Problem | null {
   }
 }
 
-/** Two devices of one link whose names look the same. */
-function isTwin(other: Device | null, device: Device): boolean {
-  return other !== null && other.linkId === device.linkId && nameKey(other.name) === nameKey(device.name);
+function hasKey(kind: EntityKind, entity: AnyEntity | null, key: string): boolean {
+  return entity !== null && siblingKey(kind, entity) === key;
 }
 
 /** The sender saw something else than what is there now: somebody changed it meanwhile. */
@@ -421,10 +362,4 @@ function place(change: Change, field: string): string {
 
 function gone(change: Change): Result<never> {
   return fail('gone', `The ${change.kind} is not there (any more).`, 'Reload, and try again.', place(change, ''));
-}
-
-function addTo(index: Map<string, Set<string>>, key: string, id: string): void {
-  const set = index.get(key);
-  if (set) set.add(id);
-  else index.set(key, new Set([id]));
 }

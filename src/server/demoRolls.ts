@@ -1,6 +1,6 @@
 /** The second link of the demo: ROLLS, eight flaking stands as units 1 to 8 behind a serial gateway. */
 import { v7 as uuid } from 'uuid';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Services } from '@/services/services.ts';

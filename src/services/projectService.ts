@@ -1,6 +1,7 @@
 /** Every change of the project: checked by the model, stored with its log entry, then applied and told to all. */
 import { v7 as uuid } from 'uuid';
-import type { Command, Device } from '@/core/project/entities.ts';
+import type { Command } from '@/core/project/command.ts';
+import type { Device } from '@/core/project/entities.ts';
 import type { Applied, AppliedChange } from '@/core/project/snapshot.ts';
 import { atOnce, inSlices, nextTurn } from '@/core/inSlices.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';

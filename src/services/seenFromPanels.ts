@@ -4,7 +4,8 @@
  */
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { Status } from '@/core/live/status.ts';
-import type { Device, Link, Tag } from '@/core/project/entities.ts';
+import { ENTITY_KINDS, KINDS, type Entities, type EntityKind } from '@/core/project/entities.ts';
+import { fieldsOf } from '@/core/project/kinds/kind.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 
@@ -21,11 +22,11 @@ export function panelSnapshot(whole: Snapshot): Snapshot {
   const linkIds = new Set(devices.map(({ linkId }) => linkId));
   return {
     ...whole,
-    project: { ...whole.project, dialects: [] },
-    links: whole.links.filter(({ id }) => linkIds.has(id)).map(withoutPlace),
-    devices: devices.map(withoutIdentity),
+    project: onPanels('project', whole.project),
+    links: whole.links.filter(({ id }) => linkIds.has(id)).map((link) => onPanels('link', link)),
+    devices: devices.map((device) => onPanels('device', device)),
     sources: [],
-    tags: tags.map(withoutNotes),
+    tags: tags.map((tag) => onPanels('tag', tag)),
     scales: whole.scales.filter(({ id }) => shown.has(id)),
     proofs: [],
   };
@@ -45,16 +46,13 @@ export function panelSample(sample: LiveSample): LiveSample {
   return sample.broken?.stage === 'wire' ? { ...sample, quality: { ...sample.quality, detail: '' }, broken: null } : sample;
 }
 
-function withoutPlace(link: Link): Link {
-  return { ...link, settings: {}, real: null };
+/** The entity with what its kind keeps from panels taken out. */
+function onPanels<K extends EntityKind>(kind: K, entity: Entities[K]): Entities[K] {
+  const seen: Record<string, unknown> = { ...entity };
+  for (const [name, field] of HIDING[kind]) seen[name] = field.onPanels?.(seen[name]);
+  return seen as unknown as Entities[K];
 }
 
-function withoutIdentity(device: Device): Device {
-  return { ...device, settings: {}, witnessUrl: '', identityTagId: null, identity: '', lifeTagId: null, ownLifeTagId: null };
-}
-
-/** How a write is confirmed is the server's to know. */
-function withoutNotes(tag: Tag): Tag {
-  const confirm = tag.confirm.kind === 'follows' ? ({ kind: 'none' } as const) : tag.confirm;
-  return { ...tag, comment: '', sourceId: '', listName: '', confirm, initial: '' };
-}
+const HIDING = Object.fromEntries(
+  ENTITY_KINDS.map((kind) => [kind, fieldsOf(KINDS[kind]).filter(([, field]) => field.onPanels !== undefined)]),
+) as unknown as Readonly<Record<EntityKind, ReturnType<typeof fieldsOf>>>;

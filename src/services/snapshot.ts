@@ -1,6 +1,6 @@
 /** The project and its state as a page needs them at first. */
 import type { Status } from '@/core/live/status.ts';
-import type { Snapshot } from '@/core/project/snapshot.ts';
+import { listsOf, type Snapshot } from '@/core/project/snapshot.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
@@ -15,14 +15,7 @@ export function snapshotOf(model: ProjectModel, projects: ProjectService, checks
   return {
     revision: projects.revision,
     project,
-    links: model.all('link'),
-    devices: model.all('device'),
-    sources: model.all('source'),
-    tags: model.all('tag'),
-    scales: model.all('scale'),
-    panels: model.all('panel'),
-    pages: model.all('page'),
-    elements: model.all('element'),
+    ...listsOf((kind) => model.all(kind)),
     proofs: checks.proofs(),
   };
 }

@@ -1,31 +1,17 @@
 /** Loads a project and writes its changes, each with its log entry in one transaction. */
-import { ENTITY_DEFAULTS, ENTITY_KINDS, type AnyEntity, type Entities, type EntityKind, type Source } from '@/core/project/entities.ts';
+import { ENTITY_DEFAULTS, ENTITY_KINDS, KINDS, type AnyEntity, type Entities, type EntityKind, type Source } from '@/core/project/entities.ts';
 import { inSlices } from '@/core/inSlices.ts';
-import type { Aggregate } from './aggregates/aggregate.ts';
-import { devices } from './aggregates/devices.ts';
-import { links } from './aggregates/links.ts';
-import { elements, pages, panels } from './aggregates/panels.ts';
-import { projects } from './aggregates/projects.ts';
-import { scales } from './aggregates/scales.ts';
-import { sources } from './aggregates/sources.ts';
-import { tags } from './aggregates/tags.ts';
+import type { Kind } from '@/core/project/kinds/kind.ts';
 import type { Database } from './database.ts';
+import { entityTable, type EntityTable } from './entityTable.ts';
 import { pack, unpack } from './packed.ts';
 import { Packs, type NewPack, type Pack } from './packs.ts';
 import type { Statement } from './protocol.ts';
 import { prune, type Kept } from './pruning.ts';
 
-const AGGREGATES: { readonly [K in EntityKind]: Aggregate<Entities[K]> } = {
-  project: projects,
-  link: links,
-  device: devices,
-  source: sources,
-  tag: tags,
-  scale: scales,
-  panel: panels,
-  page: pages,
-  element: elements,
-};
+const TABLES = Object.fromEntries(ENTITY_KINDS.map((kind) => [kind, entityTable(KINDS[kind] as Kind<AnyEntity>)])) as Readonly<
+  Record<EntityKind, EntityTable<AnyEntity>>
+>;
 
 /** One entity as it stood before and stands after; null where it did or does not exist. */
 export interface StoredChange {
@@ -71,12 +57,12 @@ export class ProjectStore {
 
   async load(): Promise<readonly { readonly kind: EntityKind; readonly entity: AnyEntity }[]> {
     const results = await this.#database.transaction(
-      ENTITY_KINDS.map((kind) => ({ sql: AGGREGATES[kind].load })),
+      ENTITY_KINDS.map((kind) => ({ sql: TABLES[kind].load })),
       true,
     );
     const packed = await this.#packs.load(this.#database);
     return ENTITY_KINDS.flatMap((kind, i) => [
-      ...(results[i] ?? []).map((row) => ({ kind, entity: AGGREGATES[kind].fromRow(row) })),
+      ...(results[i] ?? []).map((row) => ({ kind, entity: TABLES[kind].fromRow(row) })),
       ...(kind === 'tag' || kind === 'scale'
         ? packed.filter((p) => p.kind === kind).map(({ entity }) => ({ kind, entity: wholeOf(kind, entity) }))
         : []),
@@ -241,21 +227,21 @@ function* statementsOf(changes: readonly StoredChange[]): Generator<void, Statem
   }
   for (const kind of [...ENTITY_KINDS].reverse()) {
     const { removed = [] } = groups.get(kind) ?? {};
-    if (removed.length <= LARGE) statements.push(...removed.map((id) => AGGREGATES[kind].remove(id)));
-    else for (let from = 0; from < removed.length; from += BULK) statements.push(AGGREGATES[kind].removeAll(removed.slice(from, from + BULK)));
+    if (removed.length <= LARGE) statements.push(...removed.map((id) => TABLES[kind].remove(id)));
+    else for (let from = 0; from < removed.length; from += BULK) statements.push(TABLES[kind].removeAll(removed.slice(from, from + BULK)));
   }
   for (const kind of ENTITY_KINDS) {
     const { put = [], areNew = true } = groups.get(kind) ?? {};
-    const aggregate = AGGREGATES[kind] as Aggregate<AnyEntity>;
-    if (put.length <= LARGE) statements.push(...put.map((entity) => aggregate.put(entity)));
+    const table = TABLES[kind];
+    if (put.length <= LARGE) statements.push(...put.map((entity) => table.put(entity)));
     else
       for (let from = 0; from < put.length; from += BULK) {
         let csv = '';
         for (const entity of put.slice(from, from + BULK)) {
-          csv += aggregate.csvOf(entity);
+          csv += table.csvOf(entity);
           yield;
         }
-        statements.push(...aggregate.putAll(csv, areNew));
+        statements.push(...table.putAll(csv, areNew));
       }
   }
   return statements;

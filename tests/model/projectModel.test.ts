@@ -1,8 +1,9 @@
-import { PAGE_COLUMNS, ENTITY_SCHEMAS } from '@/core/project/entities.ts';
-import { isPlainTag } from '@/core/project/plainTag.ts';
+import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
+import { ENTITY_SCHEMAS } from '@/core/project/entities.ts';
+import { isPlainTag } from '@/core/project/kinds/plainTag.ts';
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import { ProjectModel, type PlannedChange } from '@/model/projectModel.ts';
 import { newTag } from '../support/newTag.ts';
 import { uuidOf } from '../support/uuidOf.ts';

@@ -2,7 +2,7 @@
 import { expect, test } from '@jest/globals';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import { modbusGatewayDescription, modbusTcpDescription } from '@/drivers/modbus/describe.ts';
 import { modbusDriver } from '@/drivers/modbus/driver.ts';
 import { LineChannel } from '@/drivers/modbus/lineChannel.ts';

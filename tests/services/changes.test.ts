@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { v7 as uuid } from 'uuid';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import { newTag } from '../support/newTag.ts';
 import { openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
 

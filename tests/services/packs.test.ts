@@ -1,7 +1,8 @@
 /** Tags that came by thousands lie packed in one row; whatever happens to them afterwards, nothing of it is lost. */
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { v7 as uuid, validate, version } from 'uuid';
-import type { Change, Tag } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
+import type { Tag } from '@/core/project/entities.ts';
 import { DECIDE_NOTHING } from '@/services/lists/listService.ts';
 import { FaultyServer } from '../support/faultyServer.ts';
 import { randomOf } from '../support/listHistory.ts';

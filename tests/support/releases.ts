@@ -6,7 +6,7 @@ import { once } from 'node:events';
 import { v7 as uuid } from 'uuid';
 import { WebSocket } from 'ws';
 import { HOLD_SIGN_MS } from '@/core/live/messages.ts';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import { FaultyServer, type Asked } from './faultyServer.ts';
 import { freePort, newFolder, startServer, type RunningServer } from './server.ts';
 import { newTag } from './newTag.ts';

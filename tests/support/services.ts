@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterAll } from '@jest/globals';
 import { fileURLToPath } from 'node:url';
 import { v7 as uuid } from 'uuid';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import type { AskPages } from '@/services/checkService.ts';
 import { createServices, type Services } from '@/services/services.ts';

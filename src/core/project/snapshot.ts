@@ -1,20 +1,28 @@
 /** The project as a page needs it at first, and each change of it afterwards. */
 import type { Proof } from '../check/checkResult.ts';
-import type { AnyEntity, Device, Element, EntityKind, Link, Page, Panel, Project, Source, Tag, TagScale } from './entities.ts';
+import { ENTITY_KINDS, pluralOf, type AnyEntity, type Entities, type EntityKind, type PluralOf, type Project } from './entities.ts';
 
-export interface Snapshot {
+/** Every kind but the project itself, of which there is one. */
+export type ListedKind = Exclude<EntityKind, 'project'>;
+export const LISTED_KINDS = ENTITY_KINDS.filter((kind): kind is ListedKind => kind !== 'project');
+/** A list of each kind. */
+export type EntityLists = { readonly [K in ListedKind as PluralOf<K>]: readonly Entities[K][] };
+
+export interface Snapshot extends EntityLists {
   /** Grows by one with each change; a page that misses one loads the project again. */
   readonly revision: number;
   readonly project: Project;
-  readonly links: readonly Link[];
-  readonly devices: readonly Device[];
-  readonly sources: readonly Source[];
-  readonly tags: readonly Tag[];
-  readonly scales: readonly TagScale[];
-  readonly panels: readonly Panel[];
-  readonly pages: readonly Page[];
-  readonly elements: readonly Element[];
   readonly proofs: readonly Proof[];
+}
+
+/** Lists of every kind, each asked for once. */
+export function listsOf(list: <K extends ListedKind>(kind: K) => readonly Entities[K][]): EntityLists {
+  return Object.fromEntries(LISTED_KINDS.map((kind) => [pluralOf(kind), list(kind)])) as unknown as EntityLists;
+}
+
+/** The list of a kind. */
+export function listIn<K extends ListedKind>(lists: EntityLists, kind: K): readonly Entities[K][] {
+  return lists[pluralOf(kind) as keyof EntityLists] as unknown as readonly Entities[K][];
 }
 
 export interface AppliedChange {

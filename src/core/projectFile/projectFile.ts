@@ -2,10 +2,10 @@
 import { checkingJsonText } from '../jsonText.ts';
 import { ValidationError, type AnyObjectSchema } from 'yup';
 import type { FiledProof, Seal } from '../check/checkResult.ts';
-import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, type AnyEntity, type Change, type EntityKind, type Tag } from '../project/entities.ts';
-import { isPlainTag } from '../project/plainTag.ts';
+import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, KINDS, pluralOf, type AnyEntity, type EntityKind, type Tag } from '../project/entities.ts';
+import type { Change } from '../project/command.ts';
 import { sameJson } from '../project/sameJson.ts';
-import type { Snapshot } from '../project/snapshot.ts';
+import { listIn, type Snapshot } from '../project/snapshot.ts';
 import { atOnce } from '../inSlices.ts';
 import { fail, ok, type Result } from '../result.ts';
 import type { Scale } from '../scaling/scale.ts';
@@ -14,24 +14,6 @@ import { jsonPortions } from '../jsonPortions.ts';
 import { packing, unpackTexts, type ArchiveKind, type PortionedText } from './archive.ts';
 
 const KIND: ArchiveKind = { format: 'mill-latch-project', version: 1, allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv)$/ };
-
-/** Where the entities of a kind stand in `project.json`. */
-const PLACES = {
-  project: 'project',
-  link: 'links',
-  device: 'devices',
-  source: 'sources',
-  tag: 'tags',
-  scale: 'scales',
-  panel: 'panels',
-  page: 'pages',
-  element: 'elements',
-} as const satisfies Record<EntityKind, string>;
-
-/** Made once: making one costs more than using it. */
-const EXACT_SCHEMAS = Object.fromEntries(
-  ENTITY_KINDS.map((kind) => [kind, ENTITY_SCHEMAS[kind].noUnknown(true, `A ${kind} has no such field.`)]),
-) as Record<EntityKind, AnyObjectSchema>;
 
 export interface ProjectFile {
   readonly name: string;
@@ -89,20 +71,21 @@ export function readProjectFile(zip: Uint8Array, now = Date.now()): Result<Proje
   }
   const entities: { kind: EntityKind; entity: AnyEntity }[] = [];
   for (const kind of ENTITY_KINDS) {
-    const found = kind === 'project' ? [file.project] : file[PLACES[kind]];
-    if (!Array.isArray(found)) return fail('shape', `project.json has no ${PLACES[kind]}.`, undefined, PLACES[kind]);
+    const plural = pluralOf(kind);
+    const isPlain = KINDS[kind].isPlain as ((entity: unknown) => boolean) | undefined;
+    const found = kind === 'project' ? [file.project] : file[plural];
+    if (!Array.isArray(found)) return fail('shape', `project.json has no ${plural}.`, undefined, plural);
     const ids = new Set<unknown>();
     for (const [i, raw] of found.entries()) {
       const entity: unknown = { ...ENTITY_DEFAULTS[kind], ...(typeof raw === 'object' ? raw : {}) };
       try {
-        if (kind !== 'tag' || !isPlainTag(entity as Record<string, unknown>)) EXACT_SCHEMAS[kind].validateSync(entity, { strict: true });
+        if (!isPlain?.(entity)) ENTITY_SCHEMAS[kind].validateSync(entity, { strict: true });
       } catch (error) {
         if (!(error instanceof ValidationError)) throw error;
-        return fail('invalid', error.message, undefined, `${PLACES[kind]}[${i}].${error.path ?? ''}`);
+        return fail('invalid', error.message, undefined, `${plural}[${i}].${error.path ?? ''}`);
       }
       const { id } = entity as AnyEntity;
-      if (ids.has(id))
-        return fail('invalid', `Two ${PLACES[kind]} have one id.`, 'The file was edited: export the project again.', `${PLACES[kind]}[${i}].id`);
+      if (ids.has(id)) return fail('invalid', `Two ${plural} have one id.`, 'The file was edited: export the project again.', `${plural}[${i}].id`);
       ids.add(id);
       entities.push({ kind, entity: entity as AnyEntity });
     }
@@ -128,7 +111,7 @@ export function compareProject(
   const byKind = new Map<EntityKind, AnyEntity[]>(ENTITY_KINDS.map((kind) => [kind, []]));
   for (const { kind, entity } of file.entities) byKind.get(kind)?.push(entity);
   for (const kind of ENTITY_KINDS) {
-    const current = new Map((kind === 'project' ? [now.project] : (now[PLACES[kind]] as readonly AnyEntity[])).map((e) => [e.id, e]));
+    const current = new Map((kind === 'project' ? [now.project] : (listIn(now, kind) as readonly AnyEntity[])).map((e) => [e.id, e]));
     const added: string[] = [];
     const changed: { name: string; fields: string[] }[] = [];
     let same = 0;

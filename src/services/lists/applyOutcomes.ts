@@ -1,6 +1,7 @@
 /** From what becomes of each tag of a list to changes of the project: what was made by hand stays. */
 import { v7 as uuid } from 'uuid';
-import type { Change, Source, Tag } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
+import type { Source, Tag } from '@/core/project/entities.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import type { Outcome, TagUses } from '@/core/taglist/draft.ts';

@@ -1,7 +1,7 @@
 /** The thread of one draft: reading a hundred thousand rows must not hold up the engine's loop. */
 import { randomUUID } from 'node:crypto';
 import { ENTITY_SCHEMAS, type Source } from '@/core/project/entities.ts';
-import { isPlainTag } from '@/core/project/plainTag.ts';
+import { isPlainTag } from '@/core/project/kinds/plainTag.ts';
 import { LinePacker, pack } from '@/store/packed.ts';
 import type { DraftDecisions, Outcome } from '@/core/taglist/draft.ts';
 import { keyOf } from '@/core/taglist/merge.ts';

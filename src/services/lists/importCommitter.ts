@@ -2,7 +2,8 @@
 import { counted } from '@/core/counted.ts';
 import { v7 as uuid } from 'uuid';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
-import type { Change, Source } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
+import type { Source } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
 import type { DraftChoices, DraftDecisions, DraftStatus, ListVersion, Outcome } from '@/core/taglist/draft.ts';

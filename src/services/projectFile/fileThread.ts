@@ -1,6 +1,8 @@
 /** The thread of one project file: a hundred thousand tags, or a file made to harm, must not hold up the engine's loop. */
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import { compareProject, readProjectFile, writingProjectFile, type FiledProject, type ProjectFile } from '@/core/projectFile/projectFile.ts';
+import { pluralOf } from '@/core/project/entities.ts';
+import { listsOf } from '@/core/project/snapshot.ts';
 import { ok } from '@/core/result.ts';
 import { answerRequests } from '../threads/answering.ts';
 import type { Compared, FileAsk, FileBytes, FileHead } from './fileMessages.ts';
@@ -49,21 +51,10 @@ async function answer(ask: FileAsk): Promise<unknown> {
 
 /** What was told, put together. */
 function project(): FiledProject {
-  const of = (place: keyof FiledProject): never => (things.get(place) ?? []) as never;
   const [head] = (things.get('project') ?? []) as FiledProject['project'][];
   if (!head) throw new Error('The project was not told.');
-  return {
-    project: head,
-    links: of('links'),
-    devices: of('devices'),
-    sources: of('sources'),
-    tags: of('tags'),
-    scales: of('scales'),
-    panels: of('panels'),
-    pages: of('pages'),
-    elements: of('elements'),
-    proofs: of('proofs'),
-  };
+  const told = (place: string): never => (things.get(place as keyof FiledProject) ?? []) as never;
+  return { project: head, ...listsOf((kind) => told(pluralOf(kind))), proofs: told('proofs') };
 }
 
 function nextBytes(): FileBytes {

@@ -1,7 +1,7 @@
 /** Exports the whole project to a file, and imports one as a single change that can be undone. Both in a thread. */
 import { inSlices } from '@/core/inSlices.ts';
 import type { FiledProof, Proof } from '@/core/check/checkResult.ts';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
 import type { Difference, FiledProject } from '@/core/projectFile/projectFile.ts';
 import { fail, ok, type Result } from '@/core/result.ts';

@@ -4,7 +4,7 @@ import { yupResolver } from '@hookform/resolvers/yup';
 import { useForm, useWatch, type FieldValues, type Resolver, type UseFormReturn } from 'react-hook-form';
 import { v7 as uuid } from 'uuid';
 import { string } from 'yup';
-import { ENTITY_SCHEMAS, type Device, type Link, type Tag } from '@/core/project/entities.ts';
+import { ENTITY_SCHEMAS, labelOf, type Device, type Link, type Tag } from '@/core/project/entities.ts';
 import type { DriverDescription } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { call } from '../live/api.ts';
@@ -91,12 +91,12 @@ function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProp
   return (
     <Dialog title={device ? `Device ${device.name}` : `New device on ${link.name}`} onClose={onClose} wide>
       <form className="grid grid-cols-4 gap-x-4 gap-y-1" noValidate onSubmit={(e) => void keep(e)}>
-        <Field label="Name" help="As it is marked on the machine." error={errorAt(errors, 'name')}>
+        <Field label={labelOf('device', 'name')} help="As it is marked on the machine." error={errorAt(errors, 'name')}>
           {(ids) => <input {...ids} className="input input-sm w-full" maxLength={80} placeholder="KILN" {...form.register('name')} />}
         </Field>
         <SettingsFields schema={driver.deviceSettings} at="settings" form={form} />
         <Field
-          label="Control channel"
+          label={labelOf('device', 'witnessUrl')}
           help="Of a simulated device: tells values without our mapping, as a witness. Leave it empty for a real one."
           error={errorAt(errors, 'witnessUrl')}
         >
@@ -166,13 +166,13 @@ function Guards({ device, form }: { readonly device: Device; readonly form: UseF
   return (
     <>
       <Field
-        label="Identity tag"
+        label={labelOf('device', 'identityTagId')}
         help="A tag with a serial number or a name; asked before writing is unlocked."
         error={errorAt(errors, 'identityTagId')}
       >
         {tagChoice('identityTagId', 'nothing: any machine', (t) => t.type !== 'BOOL')}
       </Field>
-      <Field label="Expected identity" error={errorAt(errors, 'identity')}>
+      <Field label={labelOf('device', 'identity')} error={errorAt(errors, 'identity')}>
         {(ids) => (
           <span className="flex gap-2">
             <input {...ids} className="input input-sm num w-full" disabled={identityTagId === ''} {...form.register('identity')} />
@@ -183,19 +183,19 @@ function Guards({ device, form }: { readonly device: Device; readonly form: UseF
         )}
       </Field>
       <Field
-        label="Heartbeat"
+        label={labelOf('device', 'lifeTagId')}
         help="A tag that changes as long as the program runs; when it stands still all values are marked."
         error={errorAt(errors, 'lifeTagId')}
       >
         {tagChoice('lifeTagId', 'none', (t) => !t.type.startsWith('STRING'))}
       </Field>
-      <Field label="Heartbeat time-out" unit="s" error={errorAt(errors, 'lifeSeconds')}>
+      <Field label={labelOf('device', 'lifeSeconds')} unit="s" error={errorAt(errors, 'lifeSeconds')}>
         {(ids) => (
           <input {...ids} className="input input-sm num w-full" inputMode="numeric" disabled={lifeTagId === ''} {...form.register('lifeSeconds')} />
         )}
       </Field>
       <Field
-        label="Our own heartbeat"
+        label={labelOf('device', 'ownLifeTagId')}
         help="Counted up every second for the controller to watch, while writing is open for automatic rules."
         error={errorAt(errors, 'ownLifeTagId')}
       >

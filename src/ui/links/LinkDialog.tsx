@@ -4,7 +4,7 @@ import { yupResolver } from '@hookform/resolvers/yup';
 import { useState } from 'react';
 import { useForm, type FieldValues, type Resolver } from 'react-hook-form';
 import { v7 as uuid } from 'uuid';
-import { ENTITY_SCHEMAS, type Link } from '@/core/project/entities.ts';
+import { ENTITY_SCHEMAS, labelOf, type Link } from '@/core/project/entities.ts';
 import type { DriverDescription } from '@/drivers/contract.ts';
 import { describeDriver, DRIVER_DESCRIPTIONS } from '@/drivers/descriptions.ts';
 import { useChange, wasIn } from '../live/LiveContext.tsx';
@@ -56,10 +56,10 @@ function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
   });
   return (
     <form className="grid grid-cols-2 gap-3" noValidate onSubmit={(e) => void keep(e)}>
-      <Field label="Name" help="What people on site call it." error={errorAt(form.formState.errors, 'name')}>
+      <Field label={labelOf('link', 'name')} help="What people on site call it." error={errorAt(form.formState.errors, 'name')}>
         {(ids) => <input {...ids} className="input input-sm w-full" maxLength={80} placeholder="Kiln cabinet" {...form.register('name')} />}
       </Field>
-      <Field label="Protocol" help={driver.summary}>
+      <Field label={labelOf('link', 'driver')} help={driver.summary}>
         {(ids) => (
           <select {...ids} className="select select-sm w-full" value={driver.id} disabled={link !== null} onChange={(e) => onDriver(e.target.value)}>
             {DRIVER_DESCRIPTIONS.map((d) => (

@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
 import type { Status } from '@/core/live/status.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
-import type { Change } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
 import type { Result } from '@/core/result.ts';
 import { call } from './api.ts';
 import { LiveClient, type ChannelState, type TagView } from './liveClient.ts';

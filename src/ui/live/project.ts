@@ -1,7 +1,7 @@
 /** The project as a page holds it, and how changes that come over the live channel are taken into it. */
 import type { Proof } from '@/core/check/checkResult.ts';
-import type { Applied, AppliedChange, Snapshot } from '@/core/project/snapshot.ts';
-import type { Device, Element, Entities, EntityKind, Link, Page, Panel, Project, Source, Tag, TagScale } from '@/core/project/entities.ts';
+import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type Snapshot } from '@/core/project/snapshot.ts';
+import type { AnyEntity, Device, Element, Entities, EntityKind, Link, Page, Panel, Project, Source, Tag, TagScale } from '@/core/project/entities.ts';
 import { proofState, type ProofState } from '@/core/check/proofState.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import { fail, type Result } from '@/core/result.ts';
@@ -30,17 +30,10 @@ export class ProjectView implements Tallied {
     const byId = <T extends { readonly id: string }>(list: readonly T[]): ReadonlyMap<string, T> => new Map(list.map((e) => [e.id, e]));
     const proofs = new Map<string, Proof[]>();
     for (const proof of snapshot.proofs) proofs.set(proof.tagId, [...(proofs.get(proof.tagId) ?? []), proof]);
-    const tables: Tables = {
+    const tables = {
       project: byId([snapshot.project]),
-      link: byId(snapshot.links),
-      device: byId(snapshot.devices),
-      source: byId(snapshot.sources),
-      tag: byId(snapshot.tags),
-      scale: byId(snapshot.scales),
-      panel: byId(snapshot.panels),
-      page: byId(snapshot.pages),
-      element: byId(snapshot.elements),
-    };
+      ...Object.fromEntries(LISTED_KINDS.map((kind) => [kind, byId<AnyEntity>(listIn(snapshot, kind))])),
+    } as unknown as Tables;
     return new ProjectView(snapshot.revision, tables, proofs, new EffectiveSignals());
   }
 

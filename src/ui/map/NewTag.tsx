@@ -3,7 +3,7 @@
 import { yupResolver } from '@hookform/resolvers/yup';
 import { useForm, useWatch, type FieldValues, type Resolver } from 'react-hook-form';
 import { v7 as uuid } from 'uuid';
-import { ENTITY_SCHEMAS, type Tag } from '@/core/project/entities.ts';
+import { ENTITY_SCHEMAS, labelOf, type Tag } from '@/core/project/entities.ts';
 import { DATA_TYPE_NAMES } from '@/core/value/dataType.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
@@ -49,10 +49,10 @@ export function NewTag({ onClose }: { readonly onClose: () => void }) {
       noValidate
       onSubmit={(e) => void make(e)}
     >
-      <Field label="Name" error={errorAt(errors, 'name')}>
+      <Field label={labelOf('tag', 'name')} error={errorAt(errors, 'name')}>
         {(ids) => <input {...ids} autoFocus className="input input-sm w-full" maxLength={80} {...form.register('name')} />}
       </Field>
-      <Field label="Device">
+      <Field label={labelOf('tag', 'deviceId')}>
         {(ids) => (
           <select {...ids} className="select select-sm w-full" {...form.register('deviceId')}>
             {project.devices.map((d) => (
@@ -63,10 +63,10 @@ export function NewTag({ onClose }: { readonly onClose: () => void }) {
           </select>
         )}
       </Field>
-      <Field label="Address" help={driver?.notation.forms} error={errorAt(errors, 'address')}>
+      <Field label={labelOf('tag', 'address')} help={driver?.notation.forms} error={errorAt(errors, 'address')}>
         {(ids) => <input {...ids} className="input input-sm num w-full" {...form.register('address')} />}
       </Field>
-      <Field label="Type" error={errorAt(errors, 'type')}>
+      <Field label={labelOf('tag', 'type')} error={errorAt(errors, 'type')}>
         {(ids) => (
           <>
             <input {...ids} className="input input-sm num w-full" list="new-tag-types" {...form.register('type')} />
@@ -78,7 +78,7 @@ export function NewTag({ onClose }: { readonly onClose: () => void }) {
           </>
         )}
       </Field>
-      <Field label="Access">
+      <Field label={labelOf('tag', 'access')}>
         {(ids) => (
           <select {...ids} className="select select-sm w-full" {...form.register('access')}>
             <option value="read">read only</option>

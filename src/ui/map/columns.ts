@@ -1,6 +1,7 @@
 /** Columns of the map: what each shows, and how a text typed into it becomes a change. */
 import { confirmText, parseConfirm } from '@/core/project/confirm.ts';
-import { PERIODS_MS, type Tag } from '@/core/project/entities.ts';
+import { PERIODS_MS } from '@/core/project/kinds/periods.ts';
+import { labelOf, type Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
 import type { ProjectView } from '../live/project.ts';
@@ -58,45 +59,50 @@ function ordersFor(tag: Tag): readonly string[] {
 
 export const MAP_COLUMNS: readonly MapColumn[] = [
   { key: 'name', title: 'Tag', width: 'minmax(8rem, 1.5fr)', edit: { text: (t) => t.name, set: (text) => ok({ name: text.trim() }) } },
-  { key: 'group', title: 'Group', width: '0.6fr', edit: { text: (t) => t.group, set: (text) => ok({ group: text.trim() }) } },
+  { key: 'group', title: labelOf('tag', 'group'), width: '0.6fr', edit: { text: (t) => t.group, set: (text) => ok({ group: text.trim() }) } },
   {
     key: 'address',
-    title: 'Address',
+    title: labelOf('tag', 'address'),
     width: 'minmax(5rem, 0.8fr)',
     mono: true,
     edit: { text: (t) => t.address, set: (text) => ok({ address: text.trim() }) },
   },
   {
     key: 'type',
-    title: 'Type',
+    title: labelOf('tag', 'type'),
     width: 'minmax(6.2rem, 0.9fr)',
     mono: true,
     edit: { text: (t) => t.type, set: (text) => ok({ type: text.trim().toUpperCase() }), choices: () => DATA_TYPE_NAMES },
   },
   {
     key: 'order',
-    title: 'Order',
+    title: labelOf('tag', 'order'),
     width: 'minmax(5.6rem, 0.9fr)',
     mono: true,
     edit: { text: (t) => t.order, set: (text) => ok({ order: text.trim().toUpperCase() }), choices: ordersFor },
   },
   {
     key: 'period',
-    title: 'Period',
+    title: labelOf('tag', 'periodMs'),
     width: 'minmax(3.8rem, 0.4fr)',
     edit: { text: (t) => periodText(t.periodMs), set: parsePeriod, choices: () => PERIODS_MS.map(periodText) },
   },
   {
     key: 'access',
-    title: 'Access',
+    title: labelOf('tag', 'access'),
     width: 'minmax(4.2rem, 0.5fr)',
     edit: { text: accessText, set: parseAccess, choices: () => ['R', 'RW', 'RW none', 'RW ±0.5'] },
   },
   { key: 'value', title: 'Value', width: 'minmax(11.2rem, 1.5fr)', mono: true, right: true, edit: null },
-  { key: 'unit', title: 'Unit', width: 'minmax(3.2rem, 0.4fr)', edit: { text: (t) => t.unit, set: (text) => ok({ unit: text.trim() }) } },
+  {
+    key: 'unit',
+    title: labelOf('tag', 'unit'),
+    width: 'minmax(3.2rem, 0.4fr)',
+    edit: { text: (t) => t.unit, set: (text) => ok({ unit: text.trim() }) },
+  },
   { key: 'state', title: 'State', width: 'minmax(5.2rem, 0.6fr)', edit: null },
   { key: 'proof', title: 'Proof', width: 'minmax(6rem, 0.7fr)', edit: null },
-  { key: 'comment', title: 'Comment', width: '1.5fr', edit: { text: (t) => t.comment, set: (text) => ok({ comment: text.trim() }) } },
+  { key: 'comment', title: labelOf('tag', 'comment'), width: '1.5fr', edit: { text: (t) => t.comment, set: (text) => ok({ comment: text.trim() }) } },
 ];
 
 export const GRID_TEMPLATE = MAP_COLUMNS.map((c) => c.width).join(' ');

@@ -2,7 +2,8 @@
 /** A page while it is arranged: elements are moved and sized on the grid by mouse, or by the fields of their settings. */
 import GridLayout, { getCompactor, useContainerWidth, type Layout } from 'react-grid-layout';
 import 'react-grid-layout/css/styles.css';
-import { PAGE_COLUMNS, type Element, type Page } from '@/core/project/entities.ts';
+import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
+import type { Element, Page } from '@/core/project/entities.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { selectTag } from '../live/selection.ts';
 import { PanelElement } from './PanelElement.tsx';

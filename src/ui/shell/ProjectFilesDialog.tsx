@@ -4,7 +4,7 @@ import { Download, RotateCcw } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
-import type { EntityKind } from '@/core/project/entities.ts';
+import { labelOf, type EntityKind } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Difference } from '@/core/projectFile/projectFile.ts';
 import type { Problem, Result } from '@/core/result.ts';
@@ -154,7 +154,7 @@ function DifferenceRow({ difference }: { readonly difference: Difference }) {
   const { kind, added, changed, removed, same } = difference;
   const which = [
     ...removed.first.map((name) => `− ${name}`),
-    ...changed.first.map(({ name, fields }) => `${name} (${fields.join(', ')})`),
+    ...changed.first.map(({ name, fields }) => `${name} (${fields.map((field) => labelOf(kind, field as 'id').toLowerCase()).join(', ')})`),
     ...added.first.map((name) => `+ ${name}`),
   ].slice(0, NAMES_SHOWN);
   const more = countOf(difference) - which.length;

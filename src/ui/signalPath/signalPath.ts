@@ -2,7 +2,8 @@
 import { counted } from '@/core/counted.ts';
 import { explain, type Suggestion } from '@/core/check/explain.ts';
 import { elementText } from '@/core/panel/element.ts';
-import type { Change, Tag } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
+import type { Tag } from '@/core/project/entities.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { formatDataType, type DataType } from '@/core/value/dataType.ts';

@@ -1,5 +1,7 @@
 /** The OpenAPI 3.1 document, made from the operations and their Yup schemas. */
 import { convertSchema } from '@sodaru/yup-to-json-schema';
+import { ENTITY_KINDS, ENTITY_SCHEMAS, KINDS, type EntityKind } from '@/core/project/entities.ts';
+import { fieldsOf } from '@/core/project/kinds/kind.ts';
 import { OPERATIONS, type Operation } from './operations.ts';
 
 export function openApiDocument(): Record<string, unknown> {
@@ -12,6 +14,7 @@ export function openApiDocument(): Record<string, unknown> {
     paths,
     components: {
       schemas: {
+        ...Object.fromEntries(ENTITY_KINDS.map((kind) => [kind, entitySchema(kind)])),
         Problem: {
           type: 'object',
           description: 'RFC 9457 problem document',
@@ -28,6 +31,13 @@ export function openApiDocument(): Record<string, unknown> {
       },
     },
   };
+}
+
+/** What a kind of thing is made of, as a command sends it and the project answers it. */
+function entitySchema(kind: EntityKind): Record<string, unknown> {
+  const schema = convertSchema(ENTITY_SCHEMAS[kind]) as { readonly properties?: Readonly<Record<string, object>> };
+  const properties = fieldsOf(KINDS[kind]).map(([name, { label }]) => [name, { title: label, ...schema.properties?.[name] }]);
+  return { ...schema, properties: Object.fromEntries(properties) };
 }
 
 function described({ path, method, summary, answer, body, query, takesFile, givesFile }: Operation): Record<string, unknown> {

@@ -1,6 +1,6 @@
 /** Every operation of the API, for its OpenAPI document. A test compares this list with the route files. */
 import type { AnyObjectSchema } from 'yup';
-import { COMMAND_SCHEMA } from '@/core/project/entities.ts';
+import { COMMAND_SCHEMA } from '@/core/project/command.ts';
 import {
   CHECK_BODY,
   COMMIT_BODY,

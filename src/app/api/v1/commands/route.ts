@@ -1,4 +1,4 @@
-import { COMMAND_SCHEMA } from '@/core/project/entities.ts';
+import { COMMAND_SCHEMA } from '@/core/project/command.ts';
 import { answerApplied, guarded, LARGE_BODY_BYTES, readBody } from '../../http/answers.ts';
 import { services } from '../../http/services.ts';
 

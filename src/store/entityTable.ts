@@ -1,24 +1,24 @@
-/** How one kind of entity is kept in its table: one at a time, or thousands at once. */
-import type { Statement } from '../protocol.ts';
+/** How the entities of one kind are kept in its table: one at a time, or thousands at once. */
+import { fieldsOf, type Kind, type Stored } from '@/core/project/kinds/kind.ts';
+import type { Statement } from './protocol.ts';
 
-/** A column for each field, and how its value is read back. */
-type ColumnsOf<T> = { readonly [K in keyof T]-?: readonly [column: string, read: (value: unknown) => T[K]] };
-
-export interface Aggregate<T> {
+export interface EntityTable<T> {
   readonly load: string;
   readonly fromRow: (row: Readonly<Record<string, unknown>>) => T;
   readonly put: (entity: T) => Statement;
   readonly remove: (id: string) => Statement;
-  /** Lines of CSV for {@link Aggregate.putAll}. */
+  /** Lines of CSV for {@link EntityTable.putAll}. */
   readonly csvOf: (entity: T) => string;
   /** Puts many at once. @param areNew none of them is there yet */
   readonly putAll: (csv: string, areNew: boolean) => readonly Statement[];
   readonly removeAll: (ids: readonly string[]) => Statement;
 }
 
-export function aggregate<T extends { readonly id: string }>(table: string, columns: ColumnsOf<T>): Aggregate<T> {
-  const fields = Object.keys(columns) as (keyof T & string)[];
-  const names = fields.map((field) => columns[field][0]);
+export function entityTable<T extends { readonly id: string }>(kind: Kind<T>): EntityTable<T> {
+  const { table } = kind;
+  const all = fieldsOf(kind).map(([field, { column, stored }]) => ({ field: field as keyof T & string, column, stored }));
+  const fields = all.map(({ field }) => field);
+  const names = all.map(({ column }) => column);
   const list = names.join(', ');
   const onConflict = `on conflict (id) do update set ${names
     .filter((name) => name !== 'id')
@@ -27,7 +27,7 @@ export function aggregate<T extends { readonly id: string }>(table: string, colu
   const upsert = `insert into ${table} (${list}) values (${names.map((_, i) => `$${i + 1}`).join(', ')}) ${onConflict}`;
   return {
     load: `select ${list} from ${table}`,
-    fromRow: (row) => Object.fromEntries(fields.map((field) => [field, columns[field][1](row[columns[field][0]])])) as unknown as T,
+    fromRow: (row) => Object.fromEntries(all.map(({ field, column, stored }) => [field, read(row[column], stored)])) as unknown as T,
     put: (entity) => ({ sql: upsert, params: fields.map((field) => (Array.isArray(entity[field]) ? JSON.stringify(entity[field]) : entity[field])) }),
     remove: (id) => ({ sql: `delete from ${table} where id = $1`, params: [id] }),
     csvOf: (entity) => {
@@ -60,9 +60,7 @@ function csvCell(value: unknown): string {
   return `"${words.includes('"') ? words.replaceAll('"', '""') : words}"`;
 }
 
-/** Columns of the database are never null where these read them. */
-export const text = (value: unknown): string => (typeof value === 'string' ? value : String(value));
-export const count = (value: unknown): number => Number(value);
-export const json = <T>(value: unknown): T => value as T;
-export const maybeText = (value: unknown): string | null => (value === null || value === undefined ? null : text(value));
-export const maybeNumber = (value: unknown): number | null => (value === null || value === undefined ? null : Number(value));
+function read(value: unknown, stored: Stored): unknown {
+  if (value === null || value === undefined || stored === 'plain') return value;
+  return stored === 'number' ? Number(value) : String(value);
+}

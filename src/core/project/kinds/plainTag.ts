@@ -2,9 +2,10 @@
  * Whether a tag obeys its schema, told quickly: lists bring a hundred thousand at once, and the schema takes long to say
  * so little. What this does not know to be right is left to the schema, which alone says what is wrong.
  */
-import { CONTROL_CHARACTER, UUID } from '../patterns.ts';
-import { parseDataType } from '../value/dataType.ts';
-import { PERIODS_MS, type Tag } from './entities.ts';
+import { CONTROL_CHARACTER, UUID } from '../../patterns.ts';
+import { parseDataType } from '../../value/dataType.ts';
+import { PERIODS_MS } from './periods.ts';
+import type { Tag } from './tag.ts';
 
 /** How many fields a tag has. */
 const FIELDS = Object.keys({

@@ -1,0 +1,64 @@
+import { idText, nameText, settings, whole, words } from './fieldSchemas.ts';
+import { belongsTo, names, type Kind } from './kind.ts';
+
+export interface Device {
+  readonly id: string;
+  readonly linkId: string;
+  readonly name: string;
+  readonly settings: Readonly<Record<string, unknown>>;
+  readonly dialect: Readonly<Record<string, unknown>>;
+  /** Address of a control channel that tells values without our mapping; empty when there is none. */
+  readonly witnessUrl: string;
+  /** The tag that tells which machine this is, and what it must say before writing is unlocked; null for none. */
+  readonly identityTagId: string | null;
+  readonly identity: string;
+  /** The tag that changes as long as the controller's program runs, and how long it may stand still. */
+  readonly lifeTagId: string | null;
+  readonly lifeSeconds: number;
+  /** The tag that Mill Latch counts up for the controller to watch, while writing is open for rules; null for none. */
+  readonly ownLifeTagId: string | null;
+}
+
+const witnessUrl = words('The control channel', 200)
+  .matches(
+    /^$|^http:\/\/(127\.\d+\.\d+\.\d+|localhost|\[::1\]):\d{1,5}$/,
+    'A control channel is an address on this machine, such as http://127.0.0.1:8502.',
+  )
+  .defined();
+const tagId = { schema: idText().nullable().defined(), stored: 'text', unsaid: null, refers: names('tag'), onPanels: () => null } as const;
+
+export const deviceKind = {
+  plural: 'devices',
+  table: 'devices',
+  siblings: {
+    nameOf: ({ name }) => name,
+    among: ({ linkId }) => linkId,
+    taken: (name) => `The link has a device “${name}” already.`,
+  },
+  fields: {
+    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
+    linkId: { label: 'Link', schema: idText().defined(), column: 'link_id', stored: 'text', refers: belongsTo('link') },
+    name: { label: 'Name', schema: nameText('The device').defined(), column: 'name', stored: 'text' },
+    settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain', onPanels: () => ({}) },
+    dialect: { label: 'Protocol options', schema: settings().defined(), column: 'dialect', stored: 'plain' },
+    witnessUrl: { label: 'Control channel', schema: witnessUrl, column: 'witness_url', stored: 'text', onPanels: () => '' },
+    identityTagId: { label: 'Identity tag', column: 'identity_tag_id', ...tagId },
+    identity: {
+      label: 'Expected identity',
+      schema: words('The identity', 200).defined(),
+      column: 'identity',
+      stored: 'text',
+      unsaid: '',
+      onPanels: () => '',
+    },
+    lifeTagId: { label: 'Heartbeat', column: 'life_tag_id', ...tagId },
+    lifeSeconds: {
+      label: 'Heartbeat time-out',
+      schema: whole('The time a heartbeat may stand still', 1, 3600).defined(),
+      column: 'life_seconds',
+      stored: 'number',
+      unsaid: 5,
+    },
+    ownLifeTagId: { label: 'Our own heartbeat', column: 'own_life_tag_id', ...tagId },
+  },
+} as const satisfies Kind<Device>;

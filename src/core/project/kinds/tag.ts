@@ -1,0 +1,134 @@
+import { boolean, mixed, string } from 'yup';
+import { parseDataType } from '../../value/dataType.ts';
+import { checkNames, type ValueNames } from '../../value/valueNames.ts';
+import { confirmSchema, EQUAL, type Confirm } from '../confirm.ts';
+import { aboveLow, finite, idText, nameText, whole, words } from './fieldSchemas.ts';
+import { belongsTo, type Kind } from './kind.ts';
+import { isPlainTag } from './plainTag.ts';
+import { PERIODS_MS } from './periods.ts';
+
+export interface Tag {
+  readonly id: string;
+  readonly deviceId: string;
+  readonly name: string;
+  readonly group: string;
+  /** As its list or a person wrote it, in a notation of the device. */
+  readonly address: string;
+  readonly type: string;
+  /** Empty: the device's order for this width. */
+  readonly order: string;
+  readonly periodMs: number;
+  readonly access: 'read' | 'readWrite';
+  readonly confirm: Confirm;
+  readonly unit: string;
+  readonly decimals: number | null;
+  readonly rangeLow: number | null;
+  readonly rangeHigh: number | null;
+  readonly comment: string;
+  /** Names of its values, from an enumeration of the controller's program. */
+  readonly names: ValueNames;
+  /** What the controller's program sets it to at its start, as the program writes it; empty where nobody knows. */
+  readonly initial: string;
+  /** The list that brought it, and its name there; empty when made by hand. */
+  readonly sourceId: string;
+  readonly listName: string;
+  /** Its list no longer has it; it stays because something uses it. */
+  readonly isGone: boolean;
+}
+
+const address = words('The address', 200)
+  .trim('The address: no spaces at the ends.')
+  .defined()
+  .test('given', 'The tag needs an address.', function (value) {
+    // A list may bring a tag before its program gives it an address.
+    return value !== '' || Boolean((this.parent as { sourceId?: unknown }).sourceId);
+  });
+const type = words('The type', 20)
+  .test('type', (value, context) => {
+    const parsed = parseDataType(value ?? '');
+    return parsed.ok || context.createError({ message: parsed.problem.message });
+  })
+  .defined();
+const rangeHigh = aboveLow(finite('The high end').nullable().defined() as never, 'rangeLow').test(
+  'pair',
+  'A range needs both ends, or neither.',
+  function (value) {
+    const low: unknown = (this.parent as { rangeLow?: unknown }).rangeLow;
+    return (value === null) === (low === null);
+  },
+);
+const valueNames = mixed<ValueNames>((value): value is ValueNames => isNames(value))
+  .test('names', (value, context) => {
+    const checked = value ? checkNames(value) : null;
+    return !checked || checked.ok || context.createError({ message: checked.problem.message });
+  })
+  .defined();
+const sourceId = string()
+  .matches(/^$|^[0-9a-f-]{36}$/i, 'A source is named by its id.')
+  .defined();
+
+export const tagKind = {
+  plural: 'tags',
+  table: 'tags',
+  siblings: { nameOf: ({ name }) => name, among: () => '', taken: (name) => `A tag named “${name}” is there already.` },
+  isPlain: isPlainTag,
+  fields: {
+    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
+    deviceId: { label: 'Device', schema: idText().defined(), column: 'device_id', stored: 'text', refers: belongsTo('device') },
+    name: { label: 'Name', schema: nameText('The tag').defined(), column: 'name', stored: 'text' },
+    group: { label: 'Group', schema: words('The group', 80).defined(), column: 'group_name', stored: 'text' },
+    address: { label: 'Address', schema: address, column: 'address', stored: 'text' },
+    type: { label: 'Type', schema: type, column: 'type', stored: 'text' },
+    order: { label: 'Order', schema: words('The order', 8).defined(), column: 'byte_order', stored: 'text' },
+    periodMs: { label: 'Period', schema: whole('The period', PERIODS_MS[0], 3_600_000).defined(), column: 'period_ms', stored: 'number' },
+    access: { label: 'Access', schema: string().oneOf(['read', 'readWrite']).defined(), column: 'access', stored: 'plain' },
+    confirm: {
+      label: 'Confirmed by',
+      schema: confirmSchema().defined(),
+      column: 'confirm',
+      stored: 'plain',
+      unsaid: EQUAL,
+      refers: { to: 'tag', idIn: (confirm) => (confirm.kind === 'follows' ? confirm.tagId : null), whenGone: () => EQUAL },
+      // How a write is confirmed is the server's to know; the tag that follows may be on no panel.
+      onPanels: (confirm) => (confirm.kind === 'follows' ? { kind: 'none' } : confirm),
+    },
+    unit: { label: 'Unit', schema: words('The unit', 20).defined(), column: 'unit', stored: 'text' },
+    decimals: { label: 'Decimals', schema: whole('The number of decimals', 0, 12).nullable().defined(), column: 'decimals', stored: 'number' },
+    rangeLow: { label: 'Low end', schema: finite('The low end').nullable().defined(), column: 'range_low', stored: 'number' },
+    rangeHigh: { label: 'High end', schema: rangeHigh, column: 'range_high', stored: 'number' },
+    comment: { label: 'Comment', schema: words('The comment', 400).defined(), column: 'comment', stored: 'text', onPanels: () => '' },
+    names: { label: 'Names of values', schema: valueNames, column: 'value_names', stored: 'plain', unsaid: [] },
+    initial: {
+      label: 'Initial value',
+      schema: words('The initial value', 200).defined(),
+      column: 'initial_value',
+      stored: 'text',
+      unsaid: '',
+      onPanels: () => '',
+    },
+    sourceId: { label: 'List', schema: sourceId, column: 'source_id', stored: 'text', onPanels: () => '' },
+    listName: {
+      label: 'Name in the list',
+      schema: words('The name in the list', 400).defined(),
+      column: 'list_name',
+      stored: 'text',
+      unsaid: '',
+      onPanels: () => '',
+    },
+    isGone: { label: 'Gone from its list', schema: boolean().defined(), column: 'is_gone', stored: 'plain', unsaid: false },
+  },
+} as const satisfies Kind<Tag>;
+
+function isNames(value: unknown): value is ValueNames {
+  return (
+    Array.isArray(value) &&
+    value.every(
+      (n: unknown) =>
+        typeof n === 'object' &&
+        n !== null &&
+        Object.keys(n).length === 2 &&
+        typeof (n as { value?: unknown }).value === 'number' &&
+        typeof (n as { name?: unknown }).name === 'string',
+    )
+  );
+}
