@@ -28,7 +28,7 @@ export class ReferenceIndex {
       const target = reference.field === 'id' ? null : namedBy(entity, reference);
       if (target === null) continue;
       let byTarget = this.#ids.get(reference);
-      if (!byTarget) this.#ids.set(reference, (byTarget = new Map()));
+      if (!byTarget) this.#ids.set(reference, (byTarget = new Map<string, Set<string>>()));
       const ids = byTarget.get(target);
       if (ids) ids.add(entity.id);
       else byTarget.set(target, new Set([entity.id]));

@@ -62,5 +62,5 @@ function csvCell(value: unknown): string {
 
 function read(value: unknown, stored: Stored): unknown {
   if (value === null || value === undefined || stored === 'plain') return value;
-  return stored === 'number' ? Number(value) : String(value);
+  return stored === 'number' ? Number(value) : typeof value === 'string' ? value : JSON.stringify(value);
 }

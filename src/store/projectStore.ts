@@ -1,5 +1,5 @@
 /** Loads a project and writes its changes, each with its log entry in one transaction. */
-import { ENTITY_DEFAULTS, ENTITY_KINDS, KINDS, type AnyEntity, type Entities, type EntityKind, type Source } from '@/core/project/entities.ts';
+import { ENTITY_DEFAULTS, ENTITY_KINDS, KINDS, type AnyEntity, type EntityKind, type Source } from '@/core/project/entities.ts';
 import { inSlices } from '@/core/inSlices.ts';
 import type { Kind } from '@/core/project/kinds/kind.ts';
 import type { Database } from './database.ts';

@@ -1,6 +1,6 @@
 /** A whole project as one zip of open formats: JSON with a documented schema, and a list of each device's tags. */
 import { checkingJsonText } from '../jsonText.ts';
-import { ValidationError, type AnyObjectSchema } from 'yup';
+import { ValidationError } from 'yup';
 import type { FiledProof, Seal } from '../check/checkResult.ts';
 import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, KINDS, pluralOf, type AnyEntity, type EntityKind, type Tag } from '../project/entities.ts';
 import type { Change } from '../project/command.ts';

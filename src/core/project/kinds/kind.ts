@@ -61,7 +61,7 @@ export function names(to: string): Reference<string | null> {
 
 /** Every field with its name, whatever its value is. */
 export function fieldsOf(kind: { readonly fields: object }): readonly (readonly [name: string, field: Field<unknown>])[] {
-  return Object.entries(kind.fields) as unknown as readonly (readonly [string, Field<unknown>])[];
+  return Object.entries(kind.fields);
 }
 
 export function schemaOf(kind: { readonly fields: object }): AnyObjectSchema {
