@@ -6,10 +6,12 @@ import type { DeviceStatus, LinkStatus } from '@/core/live/status.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import type { Link } from '@/core/project/entities.ts';
 import type { AppliedChange } from '@/core/project/snapshot.ts';
+import type { Problem } from '@/core/result.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { qualityOf } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, Driver, DriverSession, LinkState } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
+import { containedSession } from './containedSession.ts';
 import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
 import { LiveTable, type Sample } from './liveTable.ts';
 import { Trace, type TracedFrame } from './trace.ts';
@@ -18,6 +20,11 @@ import { Trace, type TracedFrame } from './trace.ts';
 const HANDED = 100;
 /** Tags that turn bad in one turn; more are taken in slices. */
 const LOST_AT_ONCE = 10_000;
+
+/** How long a link whose driver failed is left alone, and the most it comes to; one that stood this long was well. */
+const FIRST_DELAY_MS = 1000;
+const LONGEST_DELAY_MS = 30_000;
+const STANDS_MS = 60_000;
 
 interface RunningLink {
   readonly key: string;
@@ -35,6 +42,9 @@ export class Engine {
   readonly #links = new Map<string, RunningLink>();
   /** Which device each tag was last known to be on. */
   readonly #deviceOf = new Map<string, string>();
+
+  /** When the driver of a link failed last, and how long it was left alone then. */
+  readonly #failures = new Map<string, { readonly at: number; readonly delayMs: number }>();
 
   constructor(model: ProjectModel, findDriver: (id: string) => Driver | null, clock: Clock) {
     this.#model = model;
@@ -179,14 +189,37 @@ export class Engine {
     const driver = this.#findDriver(link.driver);
     if (!driver) return;
     const trace = new Trace();
-    const session = driver.createSession({
-      settings: link.settings,
-      clock: this.clock,
-      onFrame: (frame) => trace.add(frame),
-      onState: (state) => this.#linkChanged(link.id, state),
-    });
+    let session: DriverSession | null = null;
+    const failed = (problem: Problem): void => queueMicrotask(() => this.#driverFailed(link.id, session, problem));
+    session = containedSession(
+      driver,
+      {
+        settings: link.settings,
+        clock: this.clock,
+        onFrame: (frame) => trace.add(frame),
+        onState: (state) => this.#linkChanged(link.id, session, state),
+      },
+      failed,
+    );
     this.#links.set(link.id, { key: keyOf(link), session, trace, devices: new Map(), state: session.state });
     session.start();
+  }
+
+  /** The link is made anew after a while, longer each time that its driver fails again soon. */
+  #driverFailed(linkId: string, session: DriverSession | null, problem: Problem): void {
+    const running = this.#links.get(linkId);
+    if (!running || running.session !== session) return;
+    const now = this.clock.now();
+    const before = this.#failures.get(linkId);
+    const delayMs = before && now - before.at < STANDS_MS + before.delayMs ? Math.min(2 * before.delayMs, LONGEST_DELAY_MS) : FIRST_DELAY_MS;
+    this.#failures.set(linkId, { at: now, delayMs });
+    running.session.close();
+    this.#linkChanged(linkId, session, { phase: 'waiting', problem, retryAt: now + delayMs });
+    this.clock.after(delayMs, () => {
+      if (this.#links.get(linkId) !== running) return;
+      this.#closeLink(linkId, running);
+      void inSlices(this.following([{ kind: 'link', id: linkId, after: null }]));
+    });
   }
 
   #closeLink(id: string, running: RunningLink): void {
@@ -274,9 +307,9 @@ export class Engine {
       this.#runner(deviceId)?.changeTags(changed.flatMap((c) => (c.deviceId === deviceId ? c.tag : [])));
   }
 
-  #linkChanged(linkId: string, state: LinkState): void {
+  #linkChanged(linkId: string, session: DriverSession | null, state: LinkState): void {
     const running = this.#links.get(linkId);
-    if (!running) return;
+    if (!running || running.session !== session) return;
     const was = running.state.phase;
     running.state = state;
     for (const { runner } of running.devices.values()) {

@@ -3,6 +3,7 @@ import { networkInterfaces } from 'node:os';
 import { ValidationError } from 'yup';
 import type { DialectTrial } from '@/core/live/dialectTrial.ts';
 import type { LocalPorts } from '@/core/live/localPorts.ts';
+import { wireToJson } from '@/core/live/wireJson.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, NO_VALUE_TEXT } from '@/core/signal.ts';
 import type { Settings, Sink, TestStage } from '@/drivers/contract.ts';
@@ -44,7 +45,7 @@ export class ConnectionService {
 
   /**
    * Reads one tag with a dialect that is not kept: what it would ask for, what came, and what it would show.
-   * @returns the wire as hexadecimal; null when nothing came
+   * @returns with the wire as it came; null when nothing came
    */
   async tryDialect(deviceId: string, tagId: string, dialect: Settings): Promise<Result<DialectTrial>> {
     const tag = this.#model.get('tag', tagId);
@@ -71,7 +72,7 @@ export class ConnectionService {
       if ('fault' in arrival) told = { ...told, problem: arrival.fault.problem.message };
       else {
         const stages = followWire(def, arrival.wire);
-        const wire = arrival.wire.kind === 'bytes' ? Buffer.from(arrival.wire.bytes).toString('hex') : null;
+        const wire = wireToJson(arrival.wire);
         const text = `${stages.text}${def.unit && stages.eng !== null ? ` ${def.unit}` : ''}`;
         told = { place, asked, wire, text, problem: stages.broken?.problem.message ?? null, roundTripMs: arrival.roundTripMs };
       }

@@ -1,5 +1,6 @@
 /** A sample as it goes to pages and programs. */
 import type { LiveSample } from '@/core/live/messages.ts';
+import { wireToJson } from '@/core/live/wireJson.ts';
 import { toJson } from '@/core/value/engineering.ts';
 import type { Sample } from '@/runtime/liveTable.ts';
 
@@ -10,7 +11,7 @@ export function liveSample(sample: Sample): LiveSample {
     at: sample.at,
     roundTripMs: sample.roundTripMs,
     freshForMs: Number.isFinite(sample.freshForMs) ? sample.freshForMs : null,
-    wire: sample.wire?.kind === 'bytes' ? Buffer.from(sample.wire.bytes).toString('hex') : null,
+    wire: sample.wire && wireToJson(sample.wire),
     raw: sample.raw === null ? null : toJson(sample.raw),
     eng: sample.eng === null ? null : toJson(sample.eng),
     text: sample.text,

@@ -89,6 +89,18 @@ describe('a value that proves too little', () => {
     expect(saysTooLittle(def('UDINT', { order: 'ABCD' }), bytes('0001 0002'))).toBeNull();
     expect(saysTooLittle(def('INT'), bytes('0101'))).toContain('bytes swapped');
   });
+  test('a typed value has no order to prove and no memory to be empty: only zero says nothing about a factor', () => {
+    const tenths = { kind: 'power', exponent: -1 } as const;
+    const typed = (value: number | bigint): WireValue => ({ kind: 'typed', value });
+    for (const type of ['INT', 'UDINT', 'REAL', 'LREAL']) {
+      expect(saysTooLittle(def(type), typed(982))).toBeNull();
+      expect(saysTooLittle(def(type), typed(0))).toBeNull();
+      expect(saysTooLittle(def(type, { scale: tenths }), typed(982))).toBeNull();
+      expect(saysTooLittle(def(type, { scale: tenths }), typed(0))).toContain('the scale is not proven');
+    }
+    expect(saysTooLittle(def('LINT'), typed(9007199254740993n))).toBeNull();
+    expect(saysTooLittle(def('REAL'), { kind: 'text', text: '98.2' })).toBeNull();
+  });
   test('one bit has no order', () => {
     expect(saysTooLittle(def('BOOL'), bytes('00'))).toBeNull();
   });

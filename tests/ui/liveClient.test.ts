@@ -60,7 +60,7 @@ const sample = (n: number, at: number, quality: Quality = GOOD): LiveSample => (
   at,
   roundTripMs: 1,
   freshForMs: 3000,
-  wire: '0007',
+  wire: { kind: 'bytes', hex: '0007' },
   raw: { kind: 'number', value: 7 },
   eng: { kind: 'number', value: 7 },
   text: '7',

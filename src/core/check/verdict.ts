@@ -43,14 +43,18 @@ export function compareSeen(def: SignalDefinition, before: EngValue, after: EngV
 }
 
 /**
- * Why a value proves too little, or null. A register that nobody uses holds zero as well, and bytes that look the
- * same in another order say nothing about the order.
+ * Why a value proves too little, or null. A register that nobody uses holds zero as well, bytes that look the
+ * same in another order say nothing about the order, and zero nothing about a factor.
  */
 export function saysTooLittle(def: SignalDefinition, wire: WireValue): string | null {
   if (def.type.kind === 'boolean') return null;
   const { eng } = followWire({ ...def, range: null }, wire);
   if (eng === null) return null;
-  if (wire.kind === 'bytes' && wire.bytes.every((byte) => byte === 0))
+  if (wire.kind !== 'bytes')
+    return asNumber(eng) === 0 && def.scale.kind !== 'none'
+      ? 'Zero is zero at any factor: the scale is not proven by it. Check again at another value.'
+      : null;
+  if (wire.bytes.every((byte) => byte === 0))
     return 'Every byte is zero, as in memory that nobody uses: this proves nothing. Check again at another value.';
   const twin = otherOrders(def).find((order) => {
     const other = followWire({ ...def, order, range: null }, wire).eng;

@@ -5,6 +5,7 @@ import type { ValueJson } from '../value/engineering.ts';
 import type { Quality } from '../value/quality.ts';
 import type { Problem } from '../result.ts';
 import type { Status } from './status.ts';
+import type { WireJson } from './wireJson.ts';
 import type { WriteRecord } from './writeOutcome.ts';
 
 /** A sample on its way to a page. */
@@ -15,8 +16,7 @@ export interface LiveSample {
   readonly roundTripMs: number;
   /** How long after its arrival it is good, as the server judges it; null when that is not bounded. */
   readonly freshForMs: number | null;
-  /** Bytes as hexadecimal, where the protocol gives bytes. */
-  readonly wire: string | null;
+  readonly wire: WireJson | null;
   readonly raw: ValueJson | null;
   readonly eng: ValueJson | null;
   readonly text: string;

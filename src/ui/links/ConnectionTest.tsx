@@ -7,7 +7,7 @@ import type { Problem } from '@/core/result.ts';
 import type { TestStage } from '@/drivers/contract.ts';
 import { callLines } from '../live/api.ts';
 import { Dialog } from '../parts/Dialog.tsx';
-import { spaced } from '../signalPath/signalPath.ts';
+import { spaced } from '@/core/live/wireJson.ts';
 
 interface FrameJson {
   readonly at: number;

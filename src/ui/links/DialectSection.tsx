@@ -9,7 +9,7 @@ import { call } from '../live/api.ts';
 import { useChange, useProject, wasIn } from '../live/LiveContext.tsx';
 import { Field } from '../parts/Field.tsx';
 import { Fold } from '../parts/Fold.tsx';
-import { spaced } from '../signalPath/signalPath.ts';
+import { wireInWords } from '@/core/live/wireJson.ts';
 import type { DeviceTexts } from './DeviceDialog.tsx';
 import { labelledFields, SettingsFields, textsOf } from './SettingsFields.tsx';
 
@@ -160,7 +160,7 @@ function TrialSide({ title, trial }: { readonly title: string; readonly trial: D
         <>
           <p className="num">
             <span className="text-base font-semibold">{trial.text}</span>{' '}
-            <span className="quiet text-xs">{trial.wire === null ? '' : spaced(trial.wire)}</span>
+            <span className="quiet text-xs">{trial.wire === null ? '' : wireInWords(trial.wire)}</span>
           </p>
           <p className="quiet truncate text-xs" title={trial.place}>
             {trial.place}

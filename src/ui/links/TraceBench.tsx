@@ -10,7 +10,8 @@ import { call } from '../live/api.ts';
 import { useProject } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
 import { exactTimeOfDay } from '../parts/moment.ts';
-import { bytesOf, spaced } from '../signalPath/signalPath.ts';
+import { hexToBytes } from '@noble/hashes/utils.js';
+import { spaced } from '@/core/live/wireJson.ts';
 
 interface FrameJson {
   readonly n: number;
@@ -168,7 +169,7 @@ function useFrames(linkId: string) {
 function rowsOf(frames: readonly FrameJson[], driver: DriverDescription, settings: Readonly<Record<string, unknown>>): readonly Row[] {
   return frames.map((frame, i) => ({
     ...frame,
-    told: driver.dissect?.(settings, frame.direction, bytesOf(frame.bytes)) ?? null,
+    told: driver.dissect?.(settings, frame.direction, hexToBytes(frame.bytes)) ?? null,
     gapMs: i === 0 ? null : frame.at - (frames[i - 1]?.at ?? frame.at),
   }));
 }

@@ -17,7 +17,9 @@ import {
 import { v7 as uuid } from 'uuid';
 import { laterClock } from '@/core/live/laterClock.ts';
 import type { Status } from '@/core/live/status.ts';
+import type { WireJson } from '@/core/live/wireJson.ts';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
 import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
 import { inSlices } from '@/core/inSlices.ts';
 import type { Result } from '@/core/result.ts';
@@ -36,7 +38,7 @@ export interface TagView {
   readonly why: string;
   readonly text: string;
   /** The bytes of its last samples that differ, as hexadecimal, the newest last. */
-  readonly recent: readonly string[];
+  readonly recent: readonly WireJson[];
 }
 
 export type ChannelState = 'connecting' | 'live' | 'silent';
@@ -400,8 +402,8 @@ export class LiveClient {
   }
 }
 
-function recentWith(recent: readonly string[], wire: string | null): readonly string[] {
-  return wire === null || recent.includes(wire) ? recent : [...recent.slice(1 - RECENT), wire];
+function recentWith(recent: readonly WireJson[], wire: WireJson | null): readonly WireJson[] {
+  return wire === null || recent.some((known) => sameJson(known, wire)) ? recent : [...recent.slice(1 - RECENT), wire];
 }
 
 function viewed(quality: Quality): Pick<TagView, 'level' | 'reason' | 'why'> {

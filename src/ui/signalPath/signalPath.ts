@@ -1,6 +1,7 @@
 /** What the strip says: the five stages of one tag, where the path breaks, why, and the remedy. */
 import { counted } from '@/core/counted.ts';
 import { explain, type Suggestion } from '@/core/check/explain.ts';
+import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
 import { elementText } from '@/core/panel/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
@@ -68,7 +69,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
     },
     {
       title: 'On the wire',
-      value: sample?.wire && !isLost ? spaced(sample.wire) : '–',
+      value: sample?.wire && !isLost ? wireInWords(sample.wire) : '–',
       setting: `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? `, ${sample.roundTripMs.toFixed(1)} ms` : ''}`,
       href: '/links',
     },
@@ -110,16 +111,22 @@ function breakOf(
 function suggestions(def: SignalDefinition, view: TagView): readonly Suggestion[] {
   if (!def.range || !view.sample?.wire || view.level === 'good' || (view.level === 'bad' && view.sample.broken?.stage !== 'decoded')) return [];
   const { range } = def;
-  const wireOf = (hex: string): WireValue => ({ kind: 'bytes', bytes: bytesOf(hex) });
-  const now = explain(def, wireOf(view.sample.wire), range);
+  const wire = wireFromJson(view.sample.wire);
+  if (!wire) return [];
+  const now = explain(def, wire, range);
   // Any number is brought into a range by some factor: it takes several values, all of them far out, that one factor brings there.
-  const seen = view.recent.filter((wire) => wire.length === view.sample?.wire?.length).map(wireOf);
-  const isProvable = seen.length >= LEAST_SEEN && seen.every((wire) => isFarOut(def, wire, range));
+  const seen = view.recent.flatMap((json) => wireFromJson(json) ?? []).filter((other) => lengthOf(other) === lengthOf(wire));
+  const isProvable = seen.length >= LEAST_SEEN && seen.every((each) => isFarOut(def, each, range));
   const factor = now.find(({ setting, value }) => {
-    const brings = (wire: WireValue): boolean => explain(def, wire, range).some((s) => s.setting === setting && s.value === value);
+    const brings = (each: WireValue): boolean => explain(def, each, range).some((s) => s.setting === setting && s.value === value);
     return isProvable && setting === 'scale' && seen.every(brings);
   });
   return now.filter((s) => s.setting !== 'scale' || s === factor);
+}
+
+/** Values of another length were read of another type. */
+function lengthOf(wire: WireValue): number | null {
+  return wire.kind === 'bytes' ? wire.bytes.length : null;
 }
 
 /** Further from the expected values than they are apart, or less than half the least of them: no process does that. */
@@ -170,14 +177,6 @@ export function scaleInWords(scale: Scale, decimals: number | null): string {
     case 'power':
       return `× 10^${scale.exponent}${places}`;
   }
-}
-
-export function spaced(hex: string): string {
-  return hex.toUpperCase().replace(/(..)(?=.)/g, '$1 ');
-}
-
-export function bytesOf(hex: string): Uint8Array {
-  return Uint8Array.from(hex.match(/../g) ?? [], (pair) => parseInt(pair, 16));
 }
 
 /** The text of a raw value as it came over the live channel. */
