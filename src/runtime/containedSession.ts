@@ -152,13 +152,18 @@ class ContainedDevice implements DeviceSession {
     const isFault = (fault: DriverFault): DriverFault | null => fault;
     // What a driver does not offer, its contained session does not offer either.
     if (!inner) return;
-    const { preparing, sight, isThere, identify, browse, subscribe } = inner;
-    if (preparing) this.preparing = (points) => this.#preparing(points, preparing.bind(inner));
-    if (sight) this.sight = (reference, context) => wall.wait(() => sight.call(inner, reference, context), refused, context);
-    if (isThere) this.isThere = (context) => wall.wait(() => isThere.call(inner, context), isFault, context);
-    if (identify) this.identify = (context) => wall.wait(() => identify.call(inner, context), refused, context);
-    if (browse) this.browse = (path, context) => wall.wait(() => browse.call(inner, path, context), refused, context);
-    if (subscribe) this.subscribe = (points, sink, context) => wall.wait(() => subscribe.call(inner, points, sink, context), isFault, context);
+    const preparing = inner.preparing?.bind(inner);
+    const sight = inner.sight?.bind(inner);
+    const isThere = inner.isThere?.bind(inner);
+    const identify = inner.identify?.bind(inner);
+    const browse = inner.browse?.bind(inner);
+    const subscribe = inner.subscribe?.bind(inner);
+    if (preparing) this.preparing = (points) => this.#preparing(points, preparing);
+    if (sight) this.sight = (reference, context) => wall.wait(() => sight(reference, context), refused, context);
+    if (isThere) this.isThere = (context) => wall.wait(() => isThere(context), isFault, context);
+    if (identify) this.identify = (context) => wall.wait(() => identify(context), refused, context);
+    if (browse) this.browse = (path, context) => wall.wait(() => browse(path, context), refused, context);
+    if (subscribe) this.subscribe = (points, sink, context) => wall.wait(() => subscribe(points, sink, context), isFault, context);
   }
 
   prepare(points: readonly PointSpec[]): ReadGroup {
