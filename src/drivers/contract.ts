@@ -66,7 +66,7 @@ export interface DriverDescription {
   /** Dialects that are met often, named by what they are. */
   readonly namedDialects: readonly { readonly name: string; readonly settings: Settings }[];
   readonly notation: AddressNotation;
-  readonly capabilities: { readonly write: boolean; readonly identify: boolean; readonly browse: boolean; readonly subscribe: boolean };
+  readonly capabilities: { readonly write: boolean; readonly identify: boolean; readonly browse: boolean; readonly observe: boolean };
   /** Markdown. */
   readonly help: string;
   /** Where the link goes, short: `127.0.0.1:1502`. */
@@ -237,6 +237,28 @@ export interface BrowsedNode {
   readonly told?: Readonly<Record<string, string | number | boolean>>;
 }
 
+/** A point that is observed. */
+export interface ObservedPoint extends PointSpec {
+  /** How often a change is wanted at the most, in milliseconds. */
+  readonly everyMs: number;
+}
+/** Who observes. */
+export interface Observer {
+  /** A value that came. It stays good until another comes, or the observation ends. */
+  readonly sink: Sink;
+  /** Everything is as it was told; without another sign within so many milliseconds nothing of it is good any more. */
+  readonly alive: (forMs: number) => void;
+  /** The observation is over; another one is begun after a while. */
+  readonly lost: (fault: DriverFault) => void;
+}
+/** What is observed of one device, until it is closed or lost. */
+export interface Observation {
+  /** Each gets an arrival soon, a fault where there is no such point, and one whenever it changes. */
+  add(points: readonly ObservedPoint[]): void;
+  remove(keys: readonly string[]): void;
+  close(): void;
+}
+
 export interface DeviceSession {
   prepare(points: readonly PointSpec[]): ReadGroup;
   /** The same in steps, for thousands of points: between them everything else gets its turn. */
@@ -252,8 +274,8 @@ export interface DeviceSession {
   /** What the device says of itself; `revision` is the version of its program. */
   identify?(context: CallContext): Promise<Result<Readonly<Record<string, string>>>>;
   browse?(path: string, context: CallContext): Promise<Result<readonly BrowsedNode[]>>;
-  /** Values come by themselves until the context's signal aborts. */
-  subscribe?(points: readonly PointSpec[], sink: Sink, context: CallContext): Promise<DriverFault | null>;
+  /** Values come by themselves. Where a device offers this, its points are observed and not read by their period. */
+  observe?(observer: Observer): Observation;
 }
 
 export interface DriverSession {

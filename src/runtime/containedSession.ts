@@ -11,6 +11,8 @@ import type {
   DriverFault,
   DriverSession,
   LinkState,
+  Observation,
+  Observer,
   PointSpec,
   ReadGroup,
   ScannedUnit,
@@ -143,7 +145,7 @@ class ContainedDevice implements DeviceSession {
   readonly isThere?: NonNullable<DeviceSession['isThere']>;
   readonly identify?: NonNullable<DeviceSession['identify']>;
   readonly browse?: NonNullable<DeviceSession['browse']>;
-  readonly subscribe?: NonNullable<DeviceSession['subscribe']>;
+  readonly observe?: NonNullable<DeviceSession['observe']>;
 
   constructor(inner: DeviceSession | null, wall: Wall) {
     this.#inner = inner;
@@ -157,13 +159,13 @@ class ContainedDevice implements DeviceSession {
     const isThere = inner.isThere?.bind(inner);
     const identify = inner.identify?.bind(inner);
     const browse = inner.browse?.bind(inner);
-    const subscribe = inner.subscribe?.bind(inner);
+    const observe = inner.observe?.bind(inner);
     if (preparing) this.preparing = (points) => this.#preparing(points, preparing);
     if (sight) this.sight = (reference, context) => wall.wait(() => sight(reference, context), refused, context);
     if (isThere) this.isThere = (context) => wall.wait(() => isThere(context), isFault, context);
     if (identify) this.identify = (context) => wall.wait(() => identify(context), refused, context);
     if (browse) this.browse = (path, context) => wall.wait(() => browse(path, context), refused, context);
-    if (subscribe) this.subscribe = (points, sink, context) => wall.wait(() => subscribe(points, sink, context), isFault, context);
+    if (observe) this.observe = (observer) => this.#observation(() => observe(observer), observer);
   }
 
   prepare(points: readonly PointSpec[]): ReadGroup {
@@ -223,6 +225,20 @@ class ContainedDevice implements DeviceSession {
     const at = this.#wall.clock.now();
     if (fault !== ABORTED) for (const { key } of points) sink(key, { fault, at });
     return fault;
+  }
+
+  #observation(begin: () => Observation, { lost }: Observer): Observation {
+    const wall = this.#wall;
+    const inner = wall.try<Observation | null>(begin, (fault) => (lost(fault), null));
+    const guarded = (call: (observation: Observation) => void): void =>
+      wall.try<void>(() => {
+        if (inner) call(inner);
+      }, lost);
+    return {
+      add: (points) => guarded((observation) => observation.add(points)),
+      remove: (keys) => guarded((observation) => observation.remove(keys)),
+      close: () => guarded((observation) => observation.close()),
+    };
   }
 
   #gone(): DriverFault {

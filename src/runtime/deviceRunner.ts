@@ -6,9 +6,10 @@ import { atOnce, inSlices } from '@/core/inSlices.ts';
 import { freshForMs, slowInWords, type Slow } from '@/core/live/freshness.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
-import type { Arrival, Clock, DeviceSession, DriverFault, PointSpec, ReadGroup } from '@/drivers/contract.ts';
+import type { Arrival, Clock, DeviceSession, DriverFault, ObservedPoint, PointSpec, ReadGroup } from '@/drivers/contract.ts';
 import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import type { LiveTable } from './liveTable.ts';
+import { Observing } from './observing.ts';
 
 export interface ScannedTag {
   readonly tagId: string;
@@ -71,6 +72,8 @@ export class DeviceRunner {
   readonly #live: LiveTable;
   readonly #clock: Clock;
   readonly #stop = new AbortController();
+  /** Where the values of the device come by themselves; then nothing is read by its period. */
+  readonly #observing: Observing | null;
   #tags = new Map<string, ScannedTag>();
   #groups: ScanGroup[] = [];
   /** What is read has changed since the groups were made. */
@@ -93,7 +96,23 @@ export class DeviceRunner {
     this.#session = session;
     this.#live = live;
     this.#clock = clock;
-    void this.#run();
+    const observe = session.observe?.bind(session);
+    this.#observing = observe
+      ? new Observing({
+          observe,
+          clock,
+          arrive: (key, point, arrival) => {
+            if (!this.#isClosed && !this.#isPaused) this.#arriveObserved(key, point, arrival);
+          },
+          alive: () => {
+            this.#fault = null;
+            this.#lastAnswerAt = clock.now();
+          },
+          lost: (fault) => this.lose(fault),
+        })
+      : null;
+    if (this.#observing) this.#observing.start();
+    else void this.#run();
     this.#lookAtAges();
   }
 
@@ -128,14 +147,22 @@ export class DeviceRunner {
    */
   changeTags(changed: readonly ScannedTag[], removed: readonly string[] = []): void {
     const now = this.#clock.now();
+    const anew: ScannedTag[] = [];
     for (const tag of changed) {
       const old = this.#tags.get(tag.tagId);
       this.#tags.set(tag.tagId, tag);
       if (!old || !readsTheSame(old, tag)) this.#live.reset(tag.tagId, tag.signal, now);
       else if (old.signal !== tag.signal) this.#live.reinterpret(tag.tagId, tag.signal);
-      if (!old || !readsTheSame(old, tag) || old.periodMs !== tag.periodMs) this.#isStale = true;
+      if (!old || !readsTheSame(old, tag) || old.periodMs !== tag.periodMs) {
+        this.#isStale = true;
+        anew.push(tag);
+      }
     }
     for (const tagId of removed) if (this.#tags.delete(tagId)) this.#isStale = true;
+    if (this.#observing) {
+      this.#observing.change(anew.map(observedPoint), removed);
+      return;
+    }
     if (this.#isStale && !this.#isChanging) this.#wake?.();
   }
 
@@ -155,6 +182,7 @@ export class DeviceRunner {
 
   /** Reads everything as soon as it can: the link has come up. */
   kick(): void {
+    if (this.#observing && !this.#isPaused) return this.#observing.start();
     const now = this.#clock.now();
     for (const group of this.#groups) group.due = now;
     this.#wake?.();
@@ -177,12 +205,15 @@ export class DeviceRunner {
   /** Leaves the line to somebody else, until it is told to go on. @param why null to go on */
   pause(why: string | null): void {
     this.#isPaused = why !== null;
-    if (why !== null) this.lose({ kind: 'aborted', problem: { code: 'paused', message: why } });
-    else this.kick();
+    if (why === null) return this.kick();
+    this.#observing?.stop();
+    this.lose({ kind: 'aborted', problem: { code: 'paused', message: why } });
   }
 
   /** All tags turn bad now. */
   lose(fault: DriverFault): void {
+    // Nothing comes over a link that is down; it is observed again once that is up.
+    if (fault.kind === 'link-down') this.#observing?.stop();
     this.#fault = fault;
     this.#lifeSeen = null;
     this.#stopped = undefined;
@@ -204,6 +235,7 @@ export class DeviceRunner {
 
   close(): void {
     this.#isClosed = true;
+    this.#observing?.stop();
     this.#stop.abort();
     this.#cancelAges();
     this.#wake?.();
@@ -305,8 +337,14 @@ export class DeviceRunner {
     }
   }
 
+  /** It stays good until another comes or the observation is lost: nothing of it ages. */
+  #arriveObserved(tagId: string, point: ObservedPoint, arrival: Arrival): void {
+    const tag = this.#tags.get(tagId);
+    if (tag && tag.signal.canonical === point.canonical) this.#arrive(tagId, tag, arrival, Infinity);
+  }
+
   /** @param asked the tag as it was when its value was asked for */
-  #arrive(tagId: string, asked: Pick<ScannedTag, 'signal'>, arrival: Arrival): void {
+  #arrive(tagId: string, asked: Pick<ScannedTag, 'signal'>, arrival: Arrival, goodForMs?: number): void {
     const tag = this.#tags.get(tagId);
     if (!tag || !readsTheSame(tag, asked)) return;
     if ('fault' in arrival) {
@@ -316,7 +354,7 @@ export class DeviceRunner {
     }
     this.#lastAnswerAt = arrival.at;
     const notes = arrival.torn || this.#stopped !== undefined ? { torn: arrival.torn, stopped: this.#stopped } : NO_NOTES;
-    this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs, freshForMs(tag.periodMs));
+    this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs, goodForMs ?? freshForMs(tag.periodMs));
     if (tagId === this.#life?.tagId) this.#watchLife(tag, arrival.at);
   }
 
@@ -350,6 +388,11 @@ export class DeviceRunner {
       };
     });
   }
+}
+
+/** What is asked of the device for a tag whose changes come by themselves. */
+function observedPoint({ tagId, periodMs, signal }: ScannedTag): ObservedPoint {
+  return { ...pointOf(tagId, signal), everyMs: periodMs };
 }
 
 /** The same registers, whatever is made of their bytes. */

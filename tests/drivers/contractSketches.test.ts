@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import { followWire } from '@/core/signal.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
-import type { Arrival, CallContext, SessionOptions } from '@/drivers/contract.ts';
+import type { Arrival, CallContext, Observer, SessionOptions } from '@/drivers/contract.ts';
 import { mqttDriver } from '@/drivers/mqtt/sketch.ts';
 import { opcUaDriver } from '@/drivers/opcUa/sketch.ts';
 import { systemClock } from '@/runtime/clock.ts';
@@ -14,11 +14,13 @@ const real = type.value;
 const def = { type: real, order: 'ABCD', bit: null, scale: AS_IS, unit: '°C', decimals: 1, range: null };
 const context = (signal = new AbortController().signal): CallContext => ({ signal, deadline: Infinity });
 
+const observer = (seen: Map<string, Arrival>): Observer => ({ sink: (k, a) => seen.set(k, a), alive: () => undefined, lost: () => undefined });
+
 function text(arrival: Arrival | undefined): string {
   return !arrival ? 'nothing' : 'fault' in arrival ? arrival.fault.kind : followWire(def, arrival.wire).text;
 }
 
-test('the contract carries nodes that are browsed, read, written and subscribed to', async () => {
+test('the contract carries nodes that are browsed, read, written and observed', async () => {
   const nodes = new Map<string, number>([['ns=2;s=Kiln.BedTemp', 104.6]]);
   let notify: (nodeId: string, value: number) => void = () => undefined;
   const session = opcUaDriver({
@@ -41,7 +43,7 @@ test('the contract carries nodes that are browsed, read, written and subscribed 
     .read((k, a) => seen.set(k, a), context());
   expect([text(seen.get('a')), text(seen.get('b'))]).toEqual(['104.6', 'refused']);
   expect(await device.write({ key: 'a', canonical, type: real }, { raw: 90, bytes: new Uint8Array(), mask: null }, context())).toBeNull();
-  await device.subscribe?.([{ key: 'a', canonical, type: real }], (k, a) => seen.set(k, a), context());
+  device.observe?.(observer(seen)).add([{ key: 'a', canonical, type: real, everyMs: 500 }]);
   notify(canonical, nodes.get(canonical) ?? 0);
   expect(text(seen.get('a'))).toBe('90.0');
 });
@@ -60,7 +62,7 @@ test('the contract carries topics, where nothing that came is silence and not a 
   const group = device.prepare(points);
   await group.read((k, a) => seen.set(k, a), context());
   expect(text(seen.get('a'))).toBe('silent');
-  await device.subscribe?.(points, (k, a) => seen.set(k, a), context());
+  device.observe?.(observer(seen)).add(points.map((point) => ({ ...point, everyMs: 500 })));
   deliver('hall/temp', new TextEncoder().encode('21.5'));
   expect(text(seen.get('a'))).toBe('21.5');
   deliver('hall/temp', new TextEncoder().encode('{"broken"'));

@@ -165,7 +165,7 @@ function describe({ form, ...access }: Access): DriverDescription {
     dialectGroups: DIALECT_GROUPS,
     namedDialects: NAMED_DIALECTS,
     notation,
-    capabilities: { write: true, identify: true, browse: true, subscribe: false },
+    capabilities: { write: true, identify: true, browse: true, observe: false },
     help: `${access.help}\n${ADDRESS_HELP}`,
     origin: (link, device, dialect, canonical) => [
       access.id,

@@ -6,17 +6,17 @@ import { object, string } from 'yup';
 import { fail, ok } from '@/core/result.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
 import type {
-  CallContext,
   DeviceSession,
   Driver,
   DriverDescription,
   DriverFault,
   DriverSession,
   LinkState,
+  Observation,
+  Observer,
   PointSpec,
   ReadGroup,
   SessionOptions,
-  Sink,
   TestStage,
   WriteValue,
 } from '../contract.ts';
@@ -34,7 +34,7 @@ export const mqttDescription: DriverDescription = {
   linkSettings: object({ broker: string().required() }),
   deviceSettings: object({ prefix: string().default('') }),
   dialectSettings: object({}),
-  capabilities: { write: true, identify: false, browse: false, subscribe: true },
+  capabilities: { write: true, identify: false, browse: false, observe: true },
   help: 'A sketch: nothing to set up yet.',
   dialectGroups: [],
   namedDialects: [],
@@ -113,20 +113,26 @@ class TopicDevice implements DeviceSession {
     yield { id: 'settings', title: 'Settings', state: 'passed', ms: 0, seen: 'accepted' };
   }
 
-  async subscribe(points: readonly PointSpec[], sink: Sink, context: CallContext): Promise<DriverFault | null> {
-    const keys = new Map(points.map((p) => [p.canonical, p.key]));
-    this.client.subscribe(
-      [...keys.keys()],
-      (topic, payload) => {
-        const key = keys.get(topic);
-        if (key === undefined) return;
-        const text = new TextDecoder().decode(payload);
-        const at = this.options.clock.now();
-        this.#last.set(topic, { text, at });
-        sink(key, { wire: { kind: 'text', text }, torn: false, at, roundTripMs: 0 });
+  observe({ sink }: Observer): Observation {
+    const keys = new Map<string, string>();
+    const over = new AbortController();
+    const take = (topic: string, payload: Uint8Array): void => {
+      const text = new TextDecoder().decode(payload);
+      const at = this.options.clock.now();
+      this.#last.set(topic, { text, at });
+      for (const [key, canonical] of keys) if (canonical === topic) sink(key, { wire: { kind: 'text', text }, torn: false, at, roundTripMs: 0 });
+    };
+    return {
+      add: (points) => {
+        for (const { key, canonical } of points) keys.set(key, canonical);
+        this.client.subscribe(
+          points.map(({ canonical }) => canonical),
+          take,
+          over.signal,
+        );
       },
-      context.signal,
-    );
-    return null;
+      remove: (gone) => gone.forEach((key) => keys.delete(key)),
+      close: () => over.abort(),
+    };
   }
 }

@@ -9,13 +9,14 @@ import { orderWidth, ORDERS } from '@/core/value/byteOrder.ts';
 import type {
   Arrival,
   BrowsedNode,
-  CallContext,
   DeviceSession,
   Driver,
   DriverDescription,
   DriverFault,
   DriverSession,
   LinkState,
+  Observation,
+  Observer,
   PointSpec,
   ReadGroup,
   SessionOptions,
@@ -47,7 +48,7 @@ export const opcUaDescription: DriverDescription = {
   }),
   deviceSettings: object({}),
   dialectSettings: object({ publishMs: number().min(50).default(500) }),
-  capabilities: { write: true, identify: false, browse: true, subscribe: true },
+  capabilities: { write: true, identify: false, browse: true, observe: true },
   help: 'A sketch: nothing to set up yet.',
   dialectGroups: [],
   namedDialects: [],
@@ -127,17 +128,27 @@ class NodeDevice implements DeviceSession {
     };
   }
 
-  async subscribe(points: readonly PointSpec[], sink: Sink, context: CallContext): Promise<DriverFault | null> {
-    const keys = new Map(points.map((p) => [p.canonical, p.key]));
-    await this.client.monitor(
-      [...keys.keys()],
-      (nodeId, value) => {
-        const key = keys.get(nodeId);
-        if (key !== undefined) sink(key, { wire: { kind: 'typed', value }, torn: false, at: this.now(), roundTripMs: 0 });
+  observe({ sink, lost }: Observer): Observation {
+    const keys = new Map<string, string>();
+    const over = new AbortController();
+    const take = (nodeId: string, value: RawValue): void => {
+      const arrival: Arrival = { wire: { kind: 'typed', value }, torn: false, at: this.now(), roundTripMs: 0 };
+      for (const [key, canonical] of keys) if (canonical === nodeId) sink(key, arrival);
+    };
+    return {
+      add: (points) => {
+        for (const { key, canonical } of points) keys.set(key, canonical);
+        this.client
+          .monitor(
+            points.map(({ canonical }) => canonical),
+            take,
+            over.signal,
+          )
+          .catch((error: unknown) => lost({ kind: 'silent', problem: { code: 'subscription', message: String(error) } }));
       },
-      context.signal,
-    );
-    return null;
+      remove: (gone) => gone.forEach((key) => keys.delete(key)),
+      close: () => over.abort(),
+    };
   }
 }
 
