@@ -1,4 +1,4 @@
-import { idText, nameText, settings, whole, words } from './fieldSchemas.ts';
+import { ID_FIELD, idText, nameField, settings, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
 
 export interface Device {
@@ -36,9 +36,9 @@ export const deviceKind = {
     taken: (name) => `The link has a device “${name}” already.`,
   },
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
+    id: ID_FIELD,
     linkId: { label: 'Link', schema: idText().defined(), column: 'link_id', stored: 'text', refers: belongsTo('link') },
-    name: { label: 'Name', schema: nameText('The device').defined(), column: 'name', stored: 'text' },
+    name: nameField('The device'),
     settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain', onPanels: () => ({}) },
     dialect: { label: 'Protocol options', schema: settings().defined(), column: 'dialect', stored: 'plain' },
     witnessUrl: { label: 'Control channel', schema: witnessUrl, column: 'witness_url', stored: 'text', onPanels: () => '' },

@@ -1,6 +1,6 @@
 import { object, string } from 'yup';
 import { BUTTON_ACTIONS, ELEMENT_KINDS, type ElementKind, type ElementSettings } from '../../panel/element.ts';
-import { aboveLow, finite, idText, whole, words } from './fieldSchemas.ts';
+import { ID_FIELD, aboveLow, finite, idText, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
 
 export interface Element {
@@ -40,7 +40,7 @@ export const elementKind = {
   plural: 'elements',
   table: 'elements',
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
+    id: ID_FIELD,
     pageId: { label: 'Page', schema: idText().defined(), column: 'page_id', stored: 'text', refers: belongsTo('page') },
     kind: { label: 'Kind', schema: string().oneOf(ELEMENT_KINDS).defined(), column: 'kind', stored: 'plain' },
     tagId: { label: 'Tag', schema: idText().nullable().defined(), column: 'tag_id', stored: 'text', refers: names('tag') },

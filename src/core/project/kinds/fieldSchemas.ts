@@ -1,4 +1,4 @@
-/** Schemas that fields of several kinds have. */
+/** Fields that several kinds have, and schemas of fields. */
 import { mixed, number, object, string, type AnyObject, type ISchema, type MixedSchema, type NumberSchema, type StringSchema } from 'yup';
 import { UUID, WITHOUT_CONTROL_CHARACTERS } from '../../patterns.ts';
 
@@ -30,4 +30,15 @@ export function aboveLow(schema: Count, low: string): Count {
     const end: unknown = (this.parent as Record<string, unknown>)[low];
     return typeof value !== 'number' || typeof end !== 'number' || value > end;
   });
+}
+
+export const ID_FIELD = { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' } as const;
+
+export function nameField(of: string): {
+  readonly label: string;
+  readonly schema: ISchema<unknown>;
+  readonly column: string;
+  readonly stored: 'text';
+} {
+  return { label: 'Name', schema: nameText(of).defined(), column: 'name', stored: 'text' };
 }

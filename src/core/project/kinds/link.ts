@@ -1,4 +1,4 @@
-import { connection, idText, nameText, settings, words } from './fieldSchemas.ts';
+import { ID_FIELD, connection, nameField, settings, words } from './fieldSchemas.ts';
 import type { Kind } from './kind.ts';
 
 export interface Link {
@@ -19,8 +19,8 @@ export const linkKind = {
   plural: 'links',
   table: 'links',
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
-    name: { label: 'Name', schema: nameText('The link').defined(), column: 'name', stored: 'text' },
+    id: ID_FIELD,
+    name: nameField('The link'),
     driver: { label: 'Protocol', schema: words('The driver', 40).min(1).defined(), column: 'driver', stored: 'text' },
     settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain', onPanels: () => ({}) },
     real: { label: 'Real connection', schema: connection(), column: 'real_way', stored: 'plain', unsaid: null, onPanels: () => null },

@@ -1,4 +1,4 @@
-import { idText, nameText, whole } from './fieldSchemas.ts';
+import { ID_FIELD, idText, nameField, whole } from './fieldSchemas.ts';
 import { belongsTo, type Kind } from './kind.ts';
 
 export interface Page {
@@ -12,9 +12,9 @@ export const pageKind = {
   plural: 'pages',
   table: 'pages',
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
+    id: ID_FIELD,
     panelId: { label: 'Panel', schema: idText().defined(), column: 'panel_id', stored: 'text', refers: belongsTo('panel') },
-    name: { label: 'Name', schema: nameText('The page').defined(), column: 'name', stored: 'text' },
+    name: nameField('The page'),
     position: { label: 'Position', schema: whole('The position', 0, 10_000).defined(), column: 'position', stored: 'number' },
   },
 } as const satisfies Kind<Page>;

@@ -1,4 +1,4 @@
-import { idText, nameText } from './fieldSchemas.ts';
+import { ID_FIELD, nameField } from './fieldSchemas.ts';
 import type { Kind } from './kind.ts';
 
 export interface Panel {
@@ -10,7 +10,7 @@ export const panelKind = {
   plural: 'panels',
   table: 'panels',
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
-    name: { label: 'Name', schema: nameText('The panel').defined(), column: 'name', stored: 'text' },
+    id: ID_FIELD,
+    name: nameField('The panel'),
   },
 } as const satisfies Kind<Panel>;

@@ -1,5 +1,5 @@
 import { array, object } from 'yup';
-import { idText, nameText, settings } from './fieldSchemas.ts';
+import { ID_FIELD, nameField, nameText, settings } from './fieldSchemas.ts';
 import type { Kind } from './kind.ts';
 
 export interface Project {
@@ -28,8 +28,8 @@ export const projectKind = {
   plural: 'project',
   table: 'projects',
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
-    name: { label: 'Name', schema: nameText('The project').defined(), column: 'name', stored: 'text' },
+    id: ID_FIELD,
+    name: nameField('The project'),
     dialects: { label: 'Saved protocol options', schema: dialects, column: 'dialects', stored: 'plain', unsaid: [], onPanels: () => [] },
   },
 } as const satisfies Kind<Project>;

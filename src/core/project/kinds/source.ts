@@ -1,7 +1,7 @@
 import { string } from 'yup';
 import type { DraftChoices } from '../../taglist/draft.ts';
 import { draftChoicesSchema } from '../../taglist/choicesSchema.ts';
-import { idText, whole, words } from './fieldSchemas.ts';
+import { ID_FIELD, idText, whole, words } from './fieldSchemas.ts';
 import { belongsTo, type Kind } from './kind.ts';
 
 /** A tag list that was imported. */
@@ -22,7 +22,7 @@ export const sourceKind = {
   table: 'sources',
   title: ({ fileName }) => fileName,
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
+    id: ID_FIELD,
     deviceId: { label: 'Device', schema: idText().defined(), column: 'device_id', stored: 'text', refers: belongsTo('device') },
     fileName: { label: 'File name', schema: words('The file name', 200).min(1).defined(), column: 'file_name', stored: 'text' },
     importedAt: { label: 'Imported', schema: string().datetime().defined(), column: 'imported_at', stored: 'text' },

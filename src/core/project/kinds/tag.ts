@@ -2,7 +2,7 @@ import { boolean, mixed, string } from 'yup';
 import { parseDataType } from '../../value/dataType.ts';
 import { checkNames, type ValueNames } from '../../value/valueNames.ts';
 import { confirmSchema, EQUAL, type Confirm } from '../confirm.ts';
-import { aboveLow, finite, idText, nameText, whole, words } from './fieldSchemas.ts';
+import { ID_FIELD, aboveLow, finite, idText, nameField, whole, words } from './fieldSchemas.ts';
 import { belongsTo, type Kind } from './kind.ts';
 import { isPlainTag } from './plainTag.ts';
 import { PERIODS_MS } from './periods.ts';
@@ -73,9 +73,9 @@ export const tagKind = {
   siblings: { nameOf: ({ name }) => name, among: () => '', taken: (name) => `A tag named “${name}” is there already.` },
   isPlain: isPlainTag,
   fields: {
-    id: { label: 'Id', schema: idText().defined(), column: 'id', stored: 'text' },
+    id: ID_FIELD,
     deviceId: { label: 'Device', schema: idText().defined(), column: 'device_id', stored: 'text', refers: belongsTo('device') },
-    name: { label: 'Name', schema: nameText('The tag').defined(), column: 'name', stored: 'text' },
+    name: nameField('The tag'),
     group: { label: 'Group', schema: words('The group', 80).defined(), column: 'group_name', stored: 'text' },
     address: { label: 'Address', schema: address, column: 'address', stored: 'text' },
     type: { label: 'Type', schema: type, column: 'type', stored: 'text' },
