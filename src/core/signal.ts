@@ -56,6 +56,10 @@ export interface ReadingNotes {
   readonly stopped?: string | undefined;
   /** How it came to be older than it should be, when it is. */
   readonly overdue?: string | undefined;
+  /** Why its source is not sure of it, in its words. */
+  readonly doubted?: string | undefined;
+  /** When its source took it, by its own clock. */
+  readonly sourceAt?: number | undefined;
 }
 
 /** Follows a wire value to the text. Never throws: what does not decode is bad quality with the reason. */
@@ -63,7 +67,8 @@ export function followWire(def: SignalDefinition, wire: WireValue, notes: Readin
   const stages = follow(def, wire, notes.torn ?? false);
   if (stages.quality.level === 'bad') return stages;
   if (notes.stopped !== undefined) return { ...stages, quality: qualityOf('stopped', notes.stopped) };
-  return notes.overdue === undefined ? stages : { ...stages, quality: qualityOf('overdue', notes.overdue) };
+  if (notes.overdue !== undefined) return { ...stages, quality: qualityOf('overdue', notes.overdue) };
+  return notes.doubted === undefined ? stages : { ...stages, quality: qualityOf('doubted', notes.doubted) };
 }
 
 function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {

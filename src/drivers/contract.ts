@@ -181,9 +181,17 @@ export interface PointSpec {
   readonly type: DataType;
 }
 
-export type Arrival =
-  | { readonly wire: WireValue; readonly torn: boolean; readonly at: number; readonly roundTripMs: number }
-  | { readonly fault: DriverFault; readonly at: number };
+export type Arrival = ValueArrival | { readonly fault: DriverFault; readonly at: number };
+export interface ValueArrival {
+  readonly wire: WireValue;
+  readonly torn: boolean;
+  readonly at: number;
+  readonly roundTripMs: number;
+  /** When the source says that it took the value, by its own clock, in milliseconds since 1970. */
+  readonly sourceAt?: number | undefined;
+  /** Why the source itself is not sure of the value, in its words. A value that it calls bad is a fault. */
+  readonly doubted?: string | undefined;
+}
 export type Sink = (key: string, arrival: Arrival) => void;
 
 /** Points that are read together, grouped into requests the protocol's own way. */

@@ -6,7 +6,7 @@ import { atOnce, inSlices } from '@/core/inSlices.ts';
 import { freshForMs, slowInWords, type Slow } from '@/core/live/freshness.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
-import type { Arrival, Clock, DeviceSession, DriverFault, ObservedPoint, PointSpec, ReadGroup } from '@/drivers/contract.ts';
+import type { Arrival, Clock, DeviceSession, DriverFault, ObservedPoint, PointSpec, ReadGroup, ValueArrival } from '@/drivers/contract.ts';
 import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import type { LiveTable } from './liveTable.ts';
 import { Observing } from './observing.ts';
@@ -353,7 +353,7 @@ export class DeviceRunner {
       return;
     }
     this.#lastAnswerAt = arrival.at;
-    const notes = arrival.torn || this.#stopped !== undefined ? { torn: arrival.torn, stopped: this.#stopped } : NO_NOTES;
+    const notes = notesOf(arrival, this.#stopped);
     this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs, goodForMs ?? freshForMs(tag.periodMs));
     if (tagId === this.#life?.tagId) this.#watchLife(tag, arrival.at);
   }
@@ -388,6 +388,11 @@ export class DeviceRunner {
       };
     });
   }
+}
+
+/** What is known of a reading beside its wire value; most have nothing, and thousands come in a second. */
+function notesOf({ torn, sourceAt, doubted }: ValueArrival, stopped: string | undefined): ReadingNotes {
+  return torn || stopped !== undefined || sourceAt !== undefined || doubted !== undefined ? { torn, stopped, sourceAt, doubted } : NO_NOTES;
 }
 
 /** What is asked of the device for a tag whose changes come by themselves. */

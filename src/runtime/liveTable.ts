@@ -14,6 +14,8 @@ export interface Sample {
   /** Clock time of the arrival; of a bad sample, when it turned bad. */
   readonly at: number;
   readonly roundTripMs: number;
+  /** When its source took it, by its own clock; null where it does not say. */
+  readonly sourceAt: number | null;
   /** How long after its arrival it is good. */
   readonly freshForMs: number;
   readonly wire: WireValue | null;
@@ -100,7 +102,7 @@ class Newest {
     if (this.#sample) return this.#sample;
     const { tagId, n, at, roundTripMs, freshForMs, raw, eng, text, quality, broken, signal } = this;
     const wire: WireValue | null = this.#bytes ? { kind: 'bytes', bytes: this.#bytes.slice() } : this.#other;
-    this.#sample = { tagId, n, at, roundTripMs, freshForMs, wire, raw, eng, text, quality, broken, signal };
+    this.#sample = { tagId, n, at, roundTripMs, sourceAt: this.notes.sourceAt ?? null, freshForMs, wire, raw, eng, text, quality, broken, signal };
     return this.#sample;
   }
 }

@@ -10,6 +10,7 @@ export function liveSample(sample: Sample): LiveSample {
     n: sample.n,
     at: sample.at,
     roundTripMs: sample.roundTripMs,
+    sourceAt: sample.sourceAt,
     freshForMs: Number.isFinite(sample.freshForMs) ? sample.freshForMs : null,
     wire: sample.wire && wireToJson(sample.wire),
     raw: sample.raw === null ? null : toJson(sample.raw),

@@ -147,6 +147,23 @@ describe('a device that is observed', () => {
     expect([device.closed, live.get('a')?.n ?? 0]).toEqual([1, live.get('a')?.n ?? 0]);
     expect(seen('a')).not.toContain('7.0');
   });
+  test('a value carries the time and the doubts of its source', () => {
+    const sourceAt = clock.now() - 700;
+    device.observer?.sink('a', { wire: { kind: 'typed', value: 1 }, torn: false, at: clock.now(), roundTripMs: 0, sourceAt });
+    expect(live.get('a')).toMatchObject({ sourceAt, quality: { level: 'good' } });
+    device.observer?.sink('a', {
+      wire: { kind: 'typed', value: 2 },
+      torn: false,
+      at: clock.now(),
+      roundTripMs: 0,
+      doubted: 'Uncertain_SensorNotAccurate',
+    });
+    expect(live.get('a')).toMatchObject({
+      text: '2.0',
+      sourceAt: null,
+      quality: { level: 'uncertain', reason: 'doubted', detail: 'Uncertain_SensorNotAccurate' },
+    });
+  });
   test('a value of another type than declared is bad, with what came', () => {
     device.observer?.sink('a', { wire: { kind: 'typed', value: 'WARM' }, torn: false, at: clock.now(), roundTripMs: 0 });
     expect(live.get('a')).toMatchObject({ text: '–', broken: { stage: 'decoded', problem: { message: 'The device sent WARM, which is no REAL.' } } });

@@ -59,6 +59,7 @@ const sample = (n: number, at: number, quality: Quality = GOOD): LiveSample => (
   n,
   at,
   roundTripMs: 1,
+  sourceAt: null,
   freshForMs: 3000,
   wire: { kind: 'bytes', hex: '0007' },
   raw: { kind: 'number', value: 7 },

@@ -24,6 +24,7 @@ function viewOf(project: ProjectView, tagId: string, hex: string, before: readon
     n: 1,
     at: 0,
     roundTripMs: 0.42,
+    sourceAt: null,
     freshForMs: 3000,
     wire: { kind: 'bytes', hex },
     raw: stages.raw === null ? null : toJson(stages.raw),
@@ -54,6 +55,18 @@ describe('the signal path of a good value', () => {
     expect(path.stages[1]?.setting).toBe('function 3, 2 registers, 0.4 ms');
     expect(path.stages[2]?.setting).toBe('REAL, order CDAB (words swapped)');
     expect([path.brokenAt, path.finding, path.remedy]).toEqual([null, null, null]);
+  });
+  test.each<readonly [string, number, string]>([
+    ['before it came', -1300, 'stamped 1.3 s before it came'],
+    ['by a clock that is a little ahead', 30, 'stamped 0.0 s before it came'],
+    ['by a clock that is far ahead', 7200_000, 'stamped 7200.0 s ahead: its clock differs from ours'],
+  ])('tells when its source took the value: %s', (_when, aheadMs, words) => {
+    const tag = tagOf(5, BED);
+    const project = projectOf([tag]);
+    const view = viewOf(project, tag.id, '333342d1');
+    const sample = view.sample && { ...view.sample, at: 1e12, sourceAt: 1e12 + aheadMs, wire: { kind: 'typed', value: toJson(104.6) } as const };
+    const wire = pathOf(project, tag, { ...view, sample }).stages[1];
+    expect(wire).toMatchObject({ value: '104.6', setting: `function 3, 2 registers, ${words}` });
   });
 });
 

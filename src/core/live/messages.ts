@@ -14,6 +14,8 @@ export interface LiveSample {
   readonly n: number;
   readonly at: number;
   readonly roundTripMs: number;
+  /** When its source took it, by its own clock; null where it does not say. */
+  readonly sourceAt: number | null;
   /** How long after its arrival it is good, as the server judges it; null when that is not bounded. */
   readonly freshForMs: number | null;
   readonly wire: WireJson | null;

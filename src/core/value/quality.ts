@@ -19,6 +19,7 @@ const REASONS = {
   rounded: ['uncertain', 'Uncertain_SubNormal', 'more digits than a scaled value can keep'],
   stopped: ['uncertain', 'Uncertain_LastUsableValue', 'the controller may have stopped'],
   overdue: ['uncertain', 'Uncertain_LastUsableValue', 'read too seldom, the bus is overloaded'],
+  doubted: ['uncertain', 'Uncertain', 'its source is not sure of it'],
   torn: ['uncertain', 'Uncertain_SubNormal', 'read in several requests, possibly torn'],
 } as const satisfies Record<string, readonly [QualityLevel, string, string]>;
 

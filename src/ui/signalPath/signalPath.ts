@@ -10,6 +10,7 @@ import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalD
 import { formatDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
 import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts';
+import type { LiveSample } from '@/core/live/messages.ts';
 import type { TagView } from '../live/liveClient.ts';
 import type { ProjectView } from '../live/project.ts';
 
@@ -30,6 +31,8 @@ export interface SignalPath {
   readonly remedy: { readonly button: string; readonly label: string; readonly changes: readonly Change[] } | null;
 }
 
+/** Clocks that differ by less are not worth a word. */
+const CLOCKS_DIFFER_MS = 50;
 /** Differing samples that a factor has to explain before it is offered. */
 const LEAST_SEEN = 3;
 
@@ -70,7 +73,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
     {
       title: 'On the wire',
       value: sample?.wire && !isLost ? wireInWords(sample.wire) : '–',
-      setting: `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? `, ${sample.roundTripMs.toFixed(1)} ms` : ''}`,
+      setting: `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}`,
       href: '/links',
     },
     { title: 'Decoded', value: sample?.raw && !isLost ? rawJsonText(def.type, sample.raw) : '–', setting: decodedSettingInWords(def), href: '/map' },
@@ -91,6 +94,14 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
   const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
   const broken = breakOf(view, def, found[0]);
   return { where, stages, brokenAt: broken.at, finding: broken.finding, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
+}
+
+/** How long asking took, or how long before it came its source took the value, by its own clock. */
+function howItCame({ at, roundTripMs, sourceAt }: LiveSample): string {
+  if (sourceAt === null) return `, ${roundTripMs.toFixed(1)} ms`;
+  const ageMs = at - sourceAt;
+  if (ageMs < -CLOCKS_DIFFER_MS) return `, stamped ${(-ageMs / 1000).toFixed(1)} s ahead: its clock differs from ours`;
+  return `, stamped ${(Math.max(0, ageMs) / 1000).toFixed(1)} s before it came`;
 }
 
 function breakOf(
