@@ -1,6 +1,8 @@
 /** The arrows of the layers: each may use only those under it. See docs/architecture.md. */
 const core = '^src/core';
 const describe = '^src/drivers/(contract|descriptions|effective|[^/]+/describe)\\.ts$';
+/** The contract and what stands beside the protocols' folders. */
+const anyDriver = '^src/drivers/[^/]+\\.ts$';
 const only = (name, from, allowed) => ({
   name,
   severity: 'error',
@@ -14,15 +16,16 @@ export default {
   forbidden: [
     only('core-alone', core, [core]),
     only('drivers-over-core', '^src/drivers', [core, '^src/drivers']),
-    only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic)\\.ts$', [
+    only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic|simulate)\\.ts$', [
       core,
       describe,
-      '^src/drivers/[^/]+/(settings|notation|traffic)\\.ts$',
+      '^src/drivers/[^/]+/(settings|notation|traffic|simulate)\\.ts$',
     ]),
     only('store-over-core', '^src/store', [core, '^src/store']),
     only('model-over-core-and-drivers', '^src/model', [core, '^src/model', describe]),
-    only('runtime', '^src/runtime', [core, '^src/drivers', '^src/model', '^src/runtime']),
-    only('services', '^src/services', [core, '^src/drivers', '^src/model', '^src/store', '^src/runtime', '^src/services']),
+    // Above the drivers nothing knows which protocol it is: only what stands beside their folders is used.
+    only('runtime', '^src/runtime', [core, anyDriver, '^src/model', '^src/runtime']),
+    only('services', '^src/services', [core, anyDriver, '^src/model', '^src/store', '^src/runtime', '^src/services']),
     only('ui-uses-core-and-descriptions', '^src/ui', [core, describe, '^src/ui']),
     {
       ...only('app-is-thin', '^src/app', [core, describe, '^src/ui', '^src/app']),

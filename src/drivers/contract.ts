@@ -10,7 +10,7 @@ import type { AnyObjectSchema } from 'yup';
 import type { ProbeReading } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type { Encapsulation } from '@/core/trace/pcap.ts';
-import type { WireValue } from '@/core/signal.ts';
+import type { SignalDefinition, WireValue } from '@/core/signal.ts';
 import type { ByteOrder } from '@/core/value/byteOrder.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import type { DataType } from '@/core/value/dataType.ts';
@@ -83,8 +83,33 @@ export interface DriverDescription {
   foresee?(link: Settings, device: Settings, dialect: Settings, points: readonly PointSpec[]): readonly ForeseenRequest[];
   /** The serial line that a link leads over, null for none. */
   line?(link: Settings): { readonly words: string; readonly silenceMs: number } | null;
+  /** Its links lead over a line whose speed and parity can be found out by trying; {@link DriverSession.scan} tries the numbers on it. */
+  readonly searchesLine?: true;
+  /** For desk work: its devices can be simulated. */
+  readonly simulation?: SimulationPart;
   /** How the frames of the trace travelled, for a capture file; and how an analyser is told to read them. */
   capture?(link: Settings): { readonly encapsulation: Encapsulation; readonly reading: string };
+}
+
+/** How the devices of a link are simulated while the machine is not there. */
+export interface SimulationPart {
+  /** What the simulating program is told, as JSON; refused where it cannot do what the devices do. */
+  config(link: Settings, devices: readonly SimulatedDevice[]): Result<object>;
+  /** How the simulation is reached. @param port where it listens on this machine */
+  reach(link: Settings, port: number): { readonly driver: string; readonly settings: Settings };
+}
+export interface SimulatedDevice {
+  readonly name: string;
+  readonly settings: Settings;
+  readonly dialect: Settings;
+  readonly tags: readonly SimulatedTag[];
+}
+export interface SimulatedTag {
+  readonly name: string;
+  readonly canonical: string;
+  readonly def: SignalDefinition;
+  /** The controller takes what is written to it. */
+  readonly isSetPoint: boolean;
 }
 
 /** One request of a read plan before it is sent. */

@@ -26,8 +26,8 @@ export function simulationHost(program: string): StartSimulation {
         const line = text.split('\n')[0];
         if (!text.includes('\n') || !line) return;
         clearTimeout(late);
-        const { modbusPort, controlPort } = JSON.parse(line) as { modbusPort: number; controlPort: number };
-        resolve({ modbusPort, controlPort, stop });
+        const { port, controlPort } = JSON.parse(line) as { port: number; controlPort: number };
+        resolve({ port, controlPort, stop });
       });
       child.on('error', reject);
       child.on('exit', (code) => {

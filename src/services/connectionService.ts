@@ -9,7 +9,7 @@ import { followWire, NO_VALUE_TEXT } from '@/core/signal.ts';
 import type { Settings, Sink, TestStage } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { effectiveSignal } from '@/drivers/effective.ts';
-import { listSerialPorts } from '@/drivers/modbus/serialPipe.ts';
+import { listSerialPorts } from '@/drivers/serialPorts.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 

@@ -48,7 +48,7 @@ export class FindService {
     const begun = this.#begin(linkId);
     if (!begun.ok) return begun;
     const { link, driver } = begun.value;
-    if (link.driver !== 'modbus-serial')
+    if (!driver.description.searchesLine)
       return fail('no-line', 'Speed and parity are set on a serial port only.', 'Behind a gateway they are set in the gateway.');
     return ok(this.#exclusively(linkId, signal, () => this.#line(link, driver, search, signal)));
   }

@@ -4,26 +4,20 @@
  */
 import { v7 as uuid } from 'uuid';
 import { fail, ok, type Result } from '@/core/result.ts';
-import type { Link } from '@/core/project/entities.ts';
-import { simulatedTag, type SimulatedTagJson } from '@/drivers/modbus/simulate.ts';
-import { dialectOf } from '@/drivers/modbus/settings.ts';
+import type { Tag } from '@/core/project/entities.ts';
+import type { SimulatedDevice, SimulatedTag } from '@/drivers/contract.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { ProjectService } from './projectService.ts';
 
-export interface SimulationConfig {
-  readonly form: 'tcp' | 'rtu';
-  readonly speed: number;
-  readonly devices: readonly { readonly unit: number; readonly name: string; readonly tags: readonly SimulatedTagJson[] }[];
-}
-
 export interface RunningSimulation {
-  readonly modbusPort: number;
+  readonly port: number;
   readonly controlPort: number;
   stop(): void;
 }
 
 /** Starts the program that speaks for the devices. */
-export type StartSimulation = (config: SimulationConfig) => Promise<RunningSimulation>;
+export type StartSimulation = (config: object) => Promise<RunningSimulation>;
 
 export class SimulationService {
   readonly #model: ProjectModel;
@@ -50,19 +44,14 @@ export class SimulationService {
   async begin(linkId: string): Promise<Result<null>> {
     const link = this.#model.get('link', linkId);
     if (!link) return fail('gone', 'The link is not there (any more).', 'Reload, and try again.');
-    const config = this.#configOf(link);
+    const real = link.real ?? { driver: link.driver, settings: link.settings };
+    const simulation = describeDriver(real.driver)?.simulation;
+    if (!simulation) return fail('not-simulated', 'Devices of this protocol are not simulated.');
+    const config = simulation.config(real.settings, this.#devicesOf(linkId));
     if (!config.ok) return config;
     const running = await this.#start(config.value).catch((error: unknown) => (error instanceof Error ? error : new Error(String(error))));
     if (running instanceof Error) return fail('no-simulation', `The simulation did not start: ${running.message}`, 'Look at the log of the server.');
-    const simulated = {
-      driver: config.value.form === 'tcp' ? 'modbus-tcp' : 'modbus-gateway',
-      settings:
-        config.value.form === 'tcp'
-          ? { host: '127.0.0.1', port: running.modbusPort }
-          : { host: '127.0.0.1', port: running.modbusPort, speed: config.value.speed },
-    };
     const witnessUrl = `http://127.0.0.1:${running.controlPort}`;
-    const real = link.real ?? { driver: link.driver, settings: link.settings };
     this.#running.get(linkId)?.stop();
     this.#running.set(linkId, running);
     const devices = this.#model.all('device').filter((d) => d.linkId === linkId);
@@ -71,7 +60,7 @@ export class SimulationService {
         id: uuid(),
         label: `link ${link.name} leads to a simulation`,
         changes: [
-          { kind: 'link', id: linkId, set: { ...simulated, real } },
+          { kind: 'link', id: linkId, set: { ...simulation.reach(real.settings, running.port), real } },
           ...devices.map((d) => ({ kind: 'device' as const, id: d.id, set: { witnessUrl } })),
         ],
       },
@@ -116,26 +105,19 @@ export class SimulationService {
     this.#running.clear();
   }
 
-  #configOf(link: Link): Result<SimulationConfig> {
-    const devices = [];
-    for (const device of this.#model.all('device').filter((d) => d.linkId === link.id)) {
-      if (dialectOf(device.dialect).wide === 'one')
-        return fail(
-          'not-simulated',
-          `${device.name} keeps 32-bit values behind one address, which is not simulated.`,
-          'Choose two addresses for the time being.',
-        );
-      const tags: SimulatedTagJson[] = [];
-      for (const tag of this.#model.tagsOf(device.id)) {
-        const signal = this.#model.effective(tag.id);
-        const simulated = signal.ok ? simulatedTag(tag, signal.value) : null;
-        if (simulated?.ok) tags.push(simulated.value);
-      }
-      devices.push({ unit: Number(device.settings.unit ?? 1), name: device.name, tags });
-    }
-    if (devices.every((d) => d.tags.length === 0)) return fail('nothing-to-simulate', 'No device of this link has tags.', 'Import a list first.');
-    const real = link.real ?? link;
-    const isLine = real.driver === 'modbus-serial' || real.driver === 'modbus-gateway';
-    return ok({ form: isLine ? 'rtu' : 'tcp', speed: Number(real.settings.speed ?? 19_200), devices });
+  #devicesOf(linkId: string): readonly SimulatedDevice[] {
+    const devices = this.#model.all('device').filter((d) => d.linkId === linkId);
+    return devices.map(({ id, name, settings, dialect }) => ({
+      name,
+      settings,
+      dialect,
+      tags: this.#model.tagsOf(id).flatMap((tag) => this.#tag(tag)),
+    }));
+  }
+
+  /** Tags whose settings do not fit together are not simulated. */
+  #tag({ id, name, access }: Tag): readonly SimulatedTag[] {
+    const signal = this.#model.effective(id);
+    return signal.ok ? [{ name, canonical: signal.value.canonical, def: signal.value.def, isSetPoint: access === 'readWrite' }] : [];
   }
 }

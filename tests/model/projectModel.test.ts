@@ -80,6 +80,16 @@ describe('a command', () => {
     apply({ kind: 'tag', id: TAG, set: { name: 'out' } }, { kind: 'tag', id: second, set: { name: 'bed' } });
     expect([model.tagNamed('bed')?.id, model.tagNamed('OUT')?.id]).toEqual([second, TAG]);
   });
+  test('two devices of a link have different names, also when both come at once; on another link the name is free', () => {
+    const [first, second, link2] = [uuidOf(50), uuidOf(51), uuidOf(52)];
+    const made = (id: string, linkId: string, name: string): Change => ({ kind: 'device', id, set: device(linkId, name) });
+    const another: Change = { kind: 'link', id: link2, set: { name: 'New', driver: 'modbus-tcp', settings: { host: 'localhost', port: 503 } } };
+    expect(code(made(first, LINK, 'MILL'), made(second, LINK, 'mill'))).toBe('name-taken');
+    expect(code(another, made(first, LINK, 'MILL'), made(second, link2, 'MILL'))).toBe('fits');
+    apply(another, made(first, LINK, 'MILL'), made(second, link2, 'MILL'));
+    expect(code({ kind: 'device', id: second, set: { linkId: LINK } })).toBe('name-taken');
+    expect(code({ kind: 'device', id: second, set: { linkId: LINK, name: 'PRESS' } })).toBe('fits');
+  });
   test('a device that moves to another link in the same command does not go with its old one', () => {
     const link2 = uuidOf(40);
     apply(

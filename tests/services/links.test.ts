@@ -32,7 +32,14 @@ async function gateway(port: number, units: readonly number[], more: Record<stri
     ...units.map((unit, i) => ({
       kind: 'device' as const,
       id: devices[i] ?? '',
-      set: { linkId, name: `U${unit}`, settings: { unit }, dialect: { timeoutMs: 300, readRetries: 0 }, witnessUrl: '', ...more },
+      set: {
+        linkId,
+        name: units.indexOf(unit) === i ? `U${unit}` : `U${unit} again`,
+        settings: { unit },
+        dialect: { timeoutMs: 300, readRetries: 0 },
+        witnessUrl: '',
+        ...more,
+      },
     })),
   ]);
   await until('it is connected', () => bench.services.engine.linkStatus().some((l) => l.linkId === linkId && l.phase === 'connected'));

@@ -21,6 +21,7 @@ import {
   whole,
   type Dialect,
 } from './settings.ts';
+import { simulationOf } from './simulate.ts';
 import { memberOf, planGroup, requestMs, roundTripMs, type Member } from './traffic.ts';
 
 export interface HostSettings {
@@ -40,6 +41,9 @@ export interface GatewaySettings extends HostSettings, LineSettings {
   /** How long the gateway itself waits for a unit, 0 when nobody knows. */
   readonly gatewayMs: number;
 }
+
+const SERIAL = 'modbus-serial';
+const GATEWAY = 'modbus-gateway';
 
 const HOST = /^(?=.{1,253}$)(([a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)(\.[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)*|[0-9a-f:]*:[0-9a-f:.]+)$/i;
 
@@ -147,7 +151,7 @@ const ADDRESS_HELP = `- *Unit*: the number of the device on its line or behind i
 - *Addresses*: \`40018\` as manuals print them, counted from 1 by the standard, or \`HR17\`, counted from 0 as on the wire. Both name the same register.
 - *Orders*: a value of two or four registers comes with its high word first (ABCD) or last (CDAB), and some devices swap bytes too. When a value is far off, try the other orders first.`;
 
-type Access = Pick<DriverDescription, 'id' | 'label' | 'summary' | 'linkSettings' | 'target' | 'help' | 'capture'> & {
+type Access = Pick<DriverDescription, 'id' | 'label' | 'summary' | 'linkSettings' | 'target' | 'help' | 'capture' | 'searchesLine'> & {
   readonly form: (link: Settings) => FrameForm;
 };
 
@@ -160,6 +164,7 @@ function describe({ form, ...access }: Access): DriverDescription {
       const line = lineOf(access.id, link);
       return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
     },
+    simulation: simulationOf(isLine(access.id), (link) => lineOf(access.id, link)?.speed ?? 0),
     deviceSettings,
     dialectSettings,
     dialectGroups: DIALECT_GROUPS,
@@ -217,10 +222,11 @@ export const modbusUdpDescription = describe({
 });
 
 export const modbusSerialDescription = describe({
-  id: 'modbus-serial',
+  id: SERIAL,
   label: 'Modbus on a serial port',
   summary: 'RTU or ASCII frames on an RS-232 or RS-485 line of this machine',
   linkSettings: serialSchema,
+  searchesLine: true,
   form: (link) => serialOf(link).form,
   capture: () => ({ encapsulation: { kind: 'serial' }, reading: 'the user link type 147 (DLT_USER0) as Modbus RTU (mbrtu)' }),
   target: (link) => `${serialOf(link).path} ${formatLine(serialOf(link))}`,
@@ -233,7 +239,7 @@ export const modbusSerialDescription = describe({
 });
 
 export const modbusGatewayDescription = describe({
-  id: 'modbus-gateway',
+  id: GATEWAY,
   label: 'Modbus through a serial gateway',
   summary: 'RTU or ASCII frames through a TCP connection to a serial server',
   linkSettings: gatewaySchema,
@@ -270,6 +276,10 @@ function foresee(line: LineSettings | null, dialect: Dialect, points: readonly P
 
 /** The serial line that a link leads over, null for one that is a network all the way. */
 export function lineOf(driverId: string, settings: Settings): LineSettings | null {
-  if (driverId === modbusSerialDescription.id) return serialOf(settings);
-  return driverId === modbusGatewayDescription.id ? gatewayOf(settings) : null;
+  if (driverId === SERIAL) return serialOf(settings);
+  return driverId === GATEWAY ? gatewayOf(settings) : null;
+}
+
+function isLine(driverId: string): boolean {
+  return driverId === SERIAL || driverId === GATEWAY;
 }

@@ -1,6 +1,4 @@
 /** Bytes over a serial port of this machine. */
-import { readdir, readlink } from 'node:fs/promises';
-import { join, resolve } from 'node:path';
 import { SerialPort } from 'serialport';
 import type { Problem } from '@/core/result.ts';
 import type { LineFormat } from '@/core/plan/lineTime.ts';
@@ -59,31 +57,4 @@ function describePortError(error: Error, path: string): Problem {
   if (/lock|busy|EBUSY|Resource temporarily unavailable/i.test(text))
     return { code: 'port-in-use', message: `Another program holds ${path}.`, remedy: 'Close it; a serial port belongs to one program at a time.' };
   return { code: 'port', message: `The port ${path} failed: ${text.slice(0, 200)}`, remedy: 'Check the adapter and its settings.' };
-}
-
-export interface ListedPort {
-  /** The name that stays when adapters are plugged in another order. */
-  readonly path: string;
-  readonly label: string;
-}
-
-interface SystemPort {
-  readonly path: string;
-  readonly manufacturer?: string;
-}
-
-/** The serial ports of this machine, by stable names where the system has them. */
-export async function listSerialPorts(): Promise<readonly ListedPort[]> {
-  const stable = await stableNames('/dev/serial/by-id');
-  const ports = await (SerialPort.list() as Promise<readonly SystemPort[]>).catch((): readonly SystemPort[] => []);
-  const listed = ports.map(({ path, manufacturer }) => ({ path: stable.get(path) ?? path, label: [path, manufacturer].filter(Boolean).join(' · ') }));
-  const missing = [...stable].filter(([path]) => !ports.some((p) => p.path === path)).map(([path, name]) => ({ path: name, label: path }));
-  return [...listed, ...missing];
-}
-
-/** Device path → stable name. */
-async function stableNames(folder: string): Promise<ReadonlyMap<string, string>> {
-  const names = await readdir(folder).catch(() => []);
-  const pairs = names.map(async (name) => [resolve(folder, await readlink(join(folder, name))), join(folder, name)] as const);
-  return new Map(await Promise.all(pairs));
 }

@@ -1,16 +1,16 @@
 /** What a simulation of a device has to know of a tag. */
-import type { Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { toEngineering } from '@/core/scaling/scale.ts';
 import { asNumber } from '@/core/value/engineering.ts';
-import type { EffectiveSignal } from '../effective.ts';
+import type { Settings, SimulatedTag, SimulationPart } from '../contract.ts';
 import { parseCanonical } from './notation.ts';
+import { deviceOf, dialectOf } from './settings.ts';
 
 /** Values move between these where a tag has no range of its own. */
 const USUAL = { low: 0, high: 100 };
 
 /** As the stand-in reads it: plain JSON. */
-export interface SimulatedTagJson {
+interface SimulatedTagJson {
   readonly name: string;
   readonly area: 'HR' | 'IR' | 'CO' | 'DI';
   readonly offset: number;
@@ -26,9 +26,36 @@ export interface SimulatedTagJson {
   readonly isSetPoint: boolean;
 }
 
-export function simulatedTag(tag: Tag, { canonical, def }: EffectiveSignal): Result<SimulatedTagJson> {
+/** @param isLine the devices stand behind a serial gateway; else each is a host of its own */
+export function simulationOf(isLine: boolean, lineSpeed: (link: Settings) => number): SimulationPart {
+  return {
+    config(link, devices) {
+      const told = [];
+      for (const { name, settings, dialect, tags } of devices) {
+        if (dialectOf(dialect).wide === 'one')
+          return fail(
+            'not-simulated',
+            `${name} keeps 32-bit values behind one address, which is not simulated.`,
+            'Choose two addresses for the time being.',
+          );
+        const simulated = tags.map(simulatedTag).flatMap((tag) => (tag.ok ? tag.value : []));
+        told.push({ unit: deviceOf(settings).unit, name, tags: simulated });
+      }
+      if (told.every(({ tags }) => tags.length === 0)) return fail('nothing-to-simulate', 'No device of this link has tags.', 'Import a list first.');
+      return ok({ form: isLine ? 'rtu' : 'tcp', speed: isLine ? lineSpeed(link) : USUAL_SPEED, devices: told });
+    },
+    reach: (link, port) =>
+      isLine
+        ? { driver: 'modbus-gateway', settings: { host: '127.0.0.1', port, speed: lineSpeed(link) } }
+        : { driver: 'modbus-tcp', settings: { host: '127.0.0.1', port } },
+  };
+}
+
+const USUAL_SPEED = 19_200;
+
+function simulatedTag({ name, canonical, def, isSetPoint }: SimulatedTag): Result<SimulatedTagJson> {
   const address = parseCanonical(canonical);
-  if (!address) return fail('address', `${tag.name}: “${canonical}” is not a Modbus address.`);
+  if (!address) return fail('address', `${name}: “${canonical}” is not a Modbus address.`);
   const { type } = def;
   const kind = type.kind === 'integer' ? (type.signed ? 'signed' : 'unsigned') : type.kind;
   // A scale is a line: two of its points give it.
@@ -42,7 +69,7 @@ export function simulatedTag(tag: Tag, { canonical, def }: EffectiveSignal): Res
   const ends = raws.map((raw) => raw * factor + shift).sort((a, b) => a - b);
   const wanted = def.range ?? USUAL;
   return ok({
-    name: tag.name,
+    name,
     area: address.area,
     offset: address.offset,
     bit: address.bit,
@@ -54,6 +81,6 @@ export function simulatedTag(tag: Tag, { canonical, def }: EffectiveSignal): Res
     unit: def.unit,
     low: Math.max(wanted.low, ends[0] ?? wanted.low),
     high: Math.min(wanted.high, ends[1] ?? wanted.high),
-    isSetPoint: tag.access === 'readWrite',
+    isSetPoint,
   });
 }

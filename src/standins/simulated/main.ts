@@ -42,9 +42,9 @@ const line = { speed: config.speed, bits: 11, turnaroundMs: 2 };
 const server = config.form === 'tcp' ? answerUnits(units, () => faults).server : serveRtuOverTcp(() => rtuTalker(units, line, () => faults));
 
 try {
-  const modbusPort = await listen(server, 0);
+  const port = await listen(server, 0);
   const controlPort = await listen(control, 0);
-  console.log(JSON.stringify({ standin: 'simulation', modbusPort, controlPort }));
+  console.log(JSON.stringify({ standin: 'simulation', port, controlPort }));
 } catch (error) {
   console.error(`The simulation cannot listen: ${error instanceof Error ? error.message : String(error)}`);
   process.exit(1);

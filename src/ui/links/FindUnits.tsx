@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import { v7 as uuid } from 'uuid';
 import { longestLine, longestUnits, type Finding } from '@/core/find/finding.ts';
 import type { Link } from '@/core/project/entities.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
 import { callLines } from '../live/api.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
@@ -12,10 +13,10 @@ import { Field } from '../parts/Field.tsx';
 type What = 'units' | 'line';
 
 export function FindUnits({ link, onClose }: { readonly link: Link; readonly onClose: () => void }) {
-  const isSerial = link.driver === 'modbus-serial';
+  const searchesLine = describeDriver(link.driver)?.searchesLine === true;
   const [what, setWhat] = useState<What>('units');
   const [from, setFrom] = useState('1');
-  const [to, setTo] = useState(isSerial ? '10' : '16');
+  const [to, setTo] = useState(searchesLine ? '10' : '16');
   const [timeoutMs, setTimeoutMs] = useState('200');
   const [found, setFound] = useState<readonly Finding[]>([]);
   const [problem, setProblem] = useState<string | null>(null);
@@ -46,7 +47,7 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
         themselves.
       </p>
       <div className="grid grid-cols-4 gap-x-4">
-        {isSerial ? (
+        {searchesLine ? (
           <Field label="Look for" help="A device whose number is known, with unknown settings; or unknown numbers.">
             {(ids) => (
               <select

@@ -246,7 +246,7 @@ function Simulation({ link, hasTags }: { readonly link: Link; readonly hasTags: 
             Back to the machine
           </button>
         </>
-      ) : hasTags ? (
+      ) : hasTags && describeDriver(link.driver)?.simulation ? (
         <button type="button" className="btn btn-xs btn-ghost" disabled={isBusy} onClick={() => void turn(true)}>
           {isBusy ? 'Starting …' : 'Simulate'}
         </button>
