@@ -17,6 +17,7 @@ const AFTER_MS = 4000;
 
 export async function projectFiles(): Promise<readonly Figure[]> {
   const load = await startLoad(false);
+  let isLoaded = true;
   const folder = mkdtempSync(join(tmpdir(), 'mill-latch-file-'));
   try {
     const { devices } = (await (await fetch(`${load.address}/api/v1/project`)).json()) as { devices: { id: string }[] };
@@ -26,6 +27,9 @@ export async function projectFiles(): Promise<readonly Figure[]> {
     const zip = await download();
     const writing = await longest(load.address, async () => void (await download()));
     const looking = await longest(load.address, () => send(load.address, 'preview', zip));
+    // A server of its own has the machine for itself.
+    await load.close();
+    isLoaded = false;
     const other = await emptyServer(join(folder, 'other'));
     const taking = await longest(other.address, async () => {
       await send(other.address, `commit?command=${uuid()}`, zip);
@@ -45,7 +49,7 @@ export async function projectFiles(): Promise<readonly Figure[]> {
       detail: words,
     }));
   } finally {
-    await load.close();
+    if (isLoaded) await load.close();
     rmSync(folder, { recursive: true, force: true });
   }
 }
