@@ -1,58 +1,16 @@
-import { afterEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import { createRequire } from 'node:module';
-import { parseDataType, type DataType } from '@/core/value/dataType.ts';
-import type { Arrival, CallContext, DeviceSession, Driver, DriverSession, FrameEvent, PointSpec, TestStage } from '@/drivers/contract.ts';
-import { modbusGateway, modbusSerial } from '@/drivers/modbus/driver.ts';
+import type { DeviceSession } from '@/drivers/contract.ts';
+import { modbusSerial } from '@/drivers/modbus/driver.ts';
 import { systemClock } from '@/runtime/clock.ts';
-import { FaultyLine, rtu } from '../support/faultyLine.ts';
+import { rtu } from '../support/faultyLine.ts';
 import { ownAddresses } from '../support/faultyServer.ts';
 import { openPseudoTerminals } from '../support/pseudoTerminals.ts';
 import { startStandin } from '../support/standin.ts';
 import { until } from '../support/until.ts';
+import { closers, context, line, oddities, open, point, read, pseudoLine } from '../support/openLine.ts';
 
 const require = createRequire(import.meta.url);
-const closers: (() => unknown)[] = [];
-afterEach(async () => {
-  for (const close of closers.splice(0).reverse()) await close();
-});
-
-function typeOf(name: string): DataType {
-  const parsed = parseDataType(name);
-  if (!parsed.ok) throw new Error(parsed.problem.message);
-  return parsed.value;
-}
-const point = (canonical: string, type = 'INT'): PointSpec => ({ key: canonical, canonical, type: typeOf(type) });
-const context = (ms = 8000): CallContext => ({ signal: new AbortController().signal, deadline: systemClock.now() + ms });
-
-interface Opened {
-  readonly session: DriverSession;
-  readonly frames: FrameEvent[];
-  device(unit?: number, dialect?: Record<string, unknown>): DeviceSession;
-}
-async function open(driver: Driver, settings: Record<string, unknown>): Promise<Opened> {
-  const frames: FrameEvent[] = [];
-  const session = driver.createSession({ settings, clock: systemClock, onFrame: (f) => frames.push(f), onState: () => undefined });
-  closers.push(() => session.close());
-  session.start();
-  await until('connected', () => session.state.phase === 'connected');
-  return { session, frames, device: (unit = 1, dialect = {}) => session.device({ unit }, { timeoutMs: 120, readRetries: 0, ...dialect }) };
-}
-async function line(onAsked: FaultyLine['onAsked']): Promise<FaultyLine & Opened> {
-  const faulty = await FaultyLine.start();
-  faulty.onAsked = onAsked;
-  closers.push(() => faulty.stop());
-  return Object.assign(faulty, await open(modbusGateway, { host: '127.0.0.1', port: faulty.port }));
-}
-function words(arrival: Arrival): string {
-  if ('fault' in arrival) return `${arrival.fault.kind} ${arrival.fault.problem.code}`;
-  return arrival.wire.kind === 'bytes' ? Buffer.from(arrival.wire.bytes).toString('hex') : arrival.wire.kind;
-}
-async function read(device: DeviceSession, ...points: PointSpec[]): Promise<string[]> {
-  const seen: string[] = [];
-  await device.prepare(points).read((_key, arrival) => seen.push(words(arrival)), context());
-  return seen;
-}
-const oddities = (frames: readonly FrameEvent[]): string[] => frames.flatMap((f) => f.oddity ?? []);
 
 describe('RTU frames through a gateway', () => {
   test('values come, several at once', async () => {
@@ -262,97 +220,6 @@ describe('RTU frames through a gateway', () => {
     expect(await read(at.device(), point('HR7'))).toEqual(['0007']);
   });
 });
-
-describe('what the test of a connection finds on a line', () => {
-  async function test1(
-    at: Opened,
-    points = [point('HR7')],
-    dialect: Record<string, unknown> = {},
-  ): Promise<{ last: TestStage; causes: string[]; states: string }> {
-    const stages: TestStage[] = [];
-    for await (const stage of at.device(1, dialect).test(points, context())) stages.push(stage);
-    const last = stages.find((s) => s.state === 'failed') ?? stages.findLast((s) => s.causes) ?? stages.at(-1);
-    if (!last) throw new Error('no stage');
-    return { last, causes: last.causes?.map((c) => c.id) ?? [], states: stages.map((s) => `${s.id} ${s.state}`).join(', ') };
-  }
-  const good = (asked: { pdu: Buffer; answer: (pdu: number[]) => void }): void => asked.answer(ownAddresses(asked.pdu));
-
-  test('a healthy line is called healthy', async () => {
-    const { states } = await test1(await line(good));
-    expect(states).toBe('settings passed, host passed, protocol passed, unit passed, area HR passed, identification noted, times passed');
-  });
-  test('silence: what looks alike is named together, the unit last where nothing answers at all', async () => {
-    const { causes, states } = await test1(await line(() => undefined));
-    expect(states).toContain('protocol failed');
-    expect(causes).toEqual(['speed', 'parity', 'wiring', 'unit', 'power']);
-  });
-  test('silence of one unit among others: its number first', async () => {
-    const at = await line((asked) => (asked.unit === 2 ? good(asked) : undefined));
-    const other = at.device(2);
-    const stop = setInterval(() => void read(other, point('HR1')), 30);
-    const { causes, states } = await test1(at);
-    clearInterval(stop);
-    expect(states).toContain('protocol passed, unit failed');
-    expect(causes[0]).toBe('unit');
-  });
-  test('bytes that are no frame: speed, parity and wires look alike', async () => {
-    const { causes } = await test1(await line((asked) => asked.raw(Buffer.from('f8007ef880', 'hex'))));
-    expect(causes).toEqual(['speed', 'parity', 'wiring', 'form']);
-  });
-  test('frames with a wrong check sum only: two devices at once, or a disturbed line', async () => {
-    const { causes, last } = await test1(
-      await line((asked) => {
-        const whole = rtu(1, ownAddresses(asked.pdu));
-        whole[3] = (whole[3] ?? 0) ^ 0x40;
-        asked.raw(whole);
-      }),
-    );
-    expect(causes).toEqual(['two-devices', 'noise']);
-    expect(last.meaning).toContain('look alike');
-  });
-  test('a frame that ends too early', async () => {
-    const at = await open(modbusSerial, await pseudoLine((bytes, send) => send(rtu(1, ownAddresses(bytes.subarray(1, -2))).subarray(0, 4))));
-    expect((await test1(at)).causes).toEqual(['cut', 'noise']);
-  });
-  test('a reply that comes later than the time-out, with how late', async () => {
-    const { causes, last } = await test1(await line((asked) => asked.answer(ownAddresses(asked.pdu), { delayMs: 250 })));
-    expect(causes[0]).toBe('slow');
-    expect(last.meaning).toMatch(/after (2[4-9]|[3-9]\d)\d ms/);
-  });
-  test('an adapter that echoes is noted, and the device is called healthy', async () => {
-    const at = await line(good);
-    at.echoes = true;
-    const { states, causes } = await test1(at);
-    expect(states).toContain('unit noted');
-    expect(causes).toContain('echo');
-  });
-  test('an answer under another number', async () => {
-    const { causes, last } = await test1(await line((asked) => asked.answer(ownAddresses(asked.pdu), { unit: 17 })));
-    expect(causes).toEqual(['stranger']);
-    expect(last.meaning).toContain('17');
-  });
-  test('a gateway that waits longer than we do is told before anything is sent', async () => {
-    const faulty = await FaultyLine.start();
-    faulty.onAsked = good;
-    closers.push(() => faulty.stop());
-    const at = await open(modbusGateway, { host: '127.0.0.1', port: faulty.port, gatewayMs: 500 });
-    const { states, causes } = await test1(at);
-    expect(states).toContain('settings noted');
-    expect(causes).toContain('gateway-late');
-  });
-});
-
-/** A pseudo-terminal with somebody on its other end, at 19200 8E1. */
-async function pseudoLine(onBytes: (bytes: Buffer, send: (bytes: Buffer) => void) => void): Promise<Record<string, unknown>> {
-  const pair = await openPseudoTerminals();
-  closers.push(() => pair.close());
-  const { SerialPort } = require('serialport') as typeof import('serialport');
-  const port = new SerialPort({ path: pair.far, baudRate: 19200 });
-  await new Promise<void>((resolve) => port.once('open', () => resolve()));
-  port.on('data', (bytes: Buffer) => onBytes(bytes, (reply) => void port.write(reply)));
-  closers.push(() => new Promise<void>((resolve) => (port.isOpen ? port.close(() => resolve()) : resolve())));
-  return { path: pair.near };
-}
 
 describe('a serial port', () => {
   test('values come, in RTU and in ASCII', async () => {

@@ -124,13 +124,19 @@ export function compareProject(
       const fields = Object.keys(set).filter(
         (f) => !sameJson((before as Record<string, unknown> | undefined)?.[f], (set as Record<string, unknown>)[f]),
       );
-      if (!before) added.push(nameOf(after));
-      else if (fields.length > 0) changed.push({ name: nameOf(after), fields });
+      if (!before) added.push(nameOf(kind, after));
+      else if (fields.length > 0) changed.push({ name: nameOf(kind, after), fields });
       else same++;
       if (!before || fields.length > 0) changes.push({ kind, id, set });
     }
     for (const id of current.keys()) removals.push({ kind, id, set: null });
-    differences.push({ kind, added: some(added), changed: some(changed), same, removed: some([...current.values()].map(nameOf)) });
+    differences.push({
+      kind,
+      added: some(added),
+      changed: some(changed),
+      same,
+      removed: some([...current.values()].map((entity) => nameOf(kind, entity))),
+    });
   }
   // What refers to something goes before it.
   return { differences, changes: [...changes, ...removals.reverse()] };
@@ -140,15 +146,14 @@ function some<T>(all: readonly T[]): Some<T> {
   return { count: all.length, first: all.slice(0, FIRST) };
 }
 
-/** What a thing is called; a scale by its tag. */
-function namesOf(all: ProjectFile['entities']): (entity: AnyEntity) => string {
+/** What a thing is called; one without a name of its own by its tag. */
+function namesOf(all: ProjectFile['entities']): (kind: EntityKind, entity: AnyEntity) => string {
   const tags = new Map<string, string>();
   for (const { kind, entity } of all) if (kind === 'tag' && 'name' in entity) tags.set(entity.id, entity.name);
-  return (entity) => {
-    if ('name' in entity) return entity.name;
-    if ('fileName' in entity) return entity.fileName;
-    if ('label' in entity && entity.label) return entity.label;
-    return tags.get(('tagId' in entity ? entity.tagId : entity.id) ?? '') ?? entity.id;
+  return (kind, entity) => {
+    const title = KINDS[kind].title as ((of: AnyEntity) => string) | undefined;
+    const own = title ? title(entity) : 'name' in entity ? entity.name : '';
+    return own || (tags.get(('tagId' in entity ? entity.tagId : entity.id) ?? '') ?? entity.id);
   };
 }
 

@@ -39,6 +39,7 @@ const elementSettings = object({
 export const elementKind = {
   plural: 'elements',
   table: 'elements',
+  title: ({ label }) => label,
   fields: {
     id: ID_FIELD,
     pageId: { label: 'Page', schema: idText().defined(), column: 'page_id', stored: 'text', refers: belongsTo('page') },

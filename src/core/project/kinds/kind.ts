@@ -9,7 +9,7 @@ export interface Kind<T extends { readonly id: string }> {
   readonly plural: string;
   readonly table: string;
   readonly fields: { readonly [F in keyof T]-?: Field<T[F]> };
-  /** What it is called in a list of differences, where it has a name of its own. */
+  /** What it is called in a list of differences, where it has no field `name`; without either, by its tag. */
   readonly title?: (entity: T) => string;
   /** Among which others of its kind its name must be the only one that looks like this; any others may have it. */
   readonly siblings?: Siblings<T>;
