@@ -3,6 +3,7 @@
  * in Chromium. Each figure is a part of what was promised: a core, 100 ms, 50 ms, 20 MB, 5 s.
  */
 import { fork, spawn, type ChildProcess } from 'node:child_process';
+import { newPoint } from '@/core/project/tagSource.ts';
 import { once } from 'node:events';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
@@ -282,8 +283,8 @@ async function makeProject(address: string, ports: readonly number[], scattered:
       const id = uuid();
       if (shown.length < SHOWN && i % 400 === 0) shown.push(id);
       const offset = scattered ? i + Math.floor(i / perCluster) : i;
-      const set = { name: `d${d}_t${i}`, group: '', address: `HR${offset}`, type: 'UINT', order: '', periodMs: 1000, access: 'read', unit: '' };
-      return { kind: 'tag', id, set: { ...set, deviceId, decimals: null, rangeLow: null, rangeHigh: null, comment: '', sourceId: '' } };
+      const set = { name: `d${d}_t${i}`, source: newPoint(deviceId, `HR${offset}`), type: 'UINT', access: 'read', unit: '' };
+      return { kind: 'tag', id, set: { ...set, decimals: null, rangeLow: null, rangeHigh: null, comment: '', listId: '' } };
     });
     await command('tags', tags);
   }

@@ -107,7 +107,7 @@ describe('lists that cannot be taken', () => {
     ['nothing at all', '', 'The file is empty.'],
     ['no address column', 'Name,Type\nx1,INT\n', 'No column holds the address.'],
     ['an unknown type and a bad address', 'Name,Address,Type\nx1,40001,FLOATY\nx2,77777,INT\nx3,40003,INT\n', '2 not'],
-    ['a name that is there already', 'Name,Address,Type\nbed_temp,40001,INT\n', 'The project has a tag “bed_temp” already.'],
+    ['a name that is there already', 'Name,Address,Type,Group\nbed_temp,40001,INT,Bed\n', 'The device has a tag “bed_temp” in this group already.'],
   ];
   test.each(cases)('%s', async (_what, text, said) => {
     await bench.go('Lists');

@@ -61,7 +61,7 @@ async function device(name: string, driver: string, settings: object, unit: numb
   await command([
     { kind: 'link', id: linkId, set: { name: `Link of ${name}`, driver, settings } },
     { kind: 'device', id: deviceId, set: { linkId, name, settings: { unit }, dialect: { timeoutMs: 300, readRetries: 0 }, witnessUrl: '' } },
-    ...(tag ? [{ kind: 'tag', id: uuid(), set: { ...newTag(deviceId, `${name}_gap`, tag), periodMs: 60_000 } }] : []),
+    ...(tag ? [{ kind: 'tag', id: uuid(), set: newTag(deviceId, `${name}_gap`, tag, { periodMs: 60_000 }) }] : []),
   ]);
   return deviceId;
 }
@@ -274,8 +274,8 @@ describe('desk work', () => {
       body: JSON.stringify({ commandId: uuid(), sourceId: uuid(), deviceId, fileName: 'kiln-process.csv', text }),
     });
     expect(brought.ok).toBe(true);
-    const { tags } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { tags: { id: string; deviceId: string }[] };
-    const own = new Set(tags.filter((t) => t.deviceId === deviceId).map((t) => t.id));
+    const { tags } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { tags: { id: string; source: { deviceId?: string } }[] };
+    const own = new Set(tags.filter((t) => t.source.deviceId === deviceId).map((t) => t.id));
     expect(own.size).toBe(52);
     await bench.press('Simulate', 'section[aria-label="Link Link of AWAY"]');
     await bench.find('section[aria-label="Link Link of AWAY"] [data-simulated]');

@@ -34,7 +34,7 @@ interface StoredTag {
   readonly id: string;
   readonly name: string;
   readonly type: string;
-  readonly address: string;
+  readonly source: { readonly address: string };
 }
 const tags = async (): Promise<readonly StoredTag[]> =>
   ((await (await fetch(`${server.address}/api/v1/project`)).json()) as { tags: StoredTag[] }).tags;
@@ -146,7 +146,7 @@ ${more}END_VAR
     await bench.choose('Structure layout', 'words');
     await bench.sees('HR24', '[data-row]');
     await bench.press('Import 3 tags');
-    await until('they are in', async () => (await tags()).some((t) => t.name === 'Stands[1].Gap' && t.address === 'HR24'));
+    await until('they are in', async () => (await tags()).some((t) => t.name === 'Stands[1].Gap' && t.source.address === 'HR24'));
   });
   test('the rule brings new members in by itself', async () => {
     await choose('stands.st', text('').replace('Mode : UINT', 'Hours : UDINT;\n    Mode : UINT'), 'New version of stands.st');

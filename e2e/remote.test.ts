@@ -10,6 +10,7 @@ import { connect } from 'node:net';
 import { v7 as uuid } from 'uuid';
 import { WebSocket } from 'ws';
 import { OPERATIONS } from '@/app/api/http/operations.ts';
+import { newPoint } from '@/core/project/tagSource.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { until } from '../tests/support/until.ts';
 
@@ -156,13 +157,10 @@ describe('what a phone or panel gets of a project', () => {
   const ids = Array.from({ length: 8 }, () => uuid());
   const [linkId, deviceId, shown, hidden, panelId, pageId, elementId] = ids as [string, string, string, string, string, string, string];
   const tag = (name: string, address: string) => ({
-    deviceId,
+    source: newPoint(deviceId, address),
     name,
-    group: '',
-    address,
+    groupId: null,
     type: 'INT',
-    order: '',
-    periodMs: 1000,
     access: 'readWrite',
     confirm: { kind: 'equal' },
     unit: '°C',
@@ -172,7 +170,7 @@ describe('what a phone or panel gets of a project', () => {
     comment: `secret of ${name}`,
     names: [],
     initial: '',
-    sourceId: '',
+    listId: '',
     listName: '',
     isGone: false,
   });

@@ -1,18 +1,26 @@
 /** The settings that a tag really has, its device's and link's filled in. Pure: server and browser share it. */
 import { signalDigest } from '@/core/check/digest.ts';
 import type { Device, Link, Tag, TagScale } from '@/core/project/entities.ts';
+import { accessOf, periodOf, type Inherited } from '@/core/project/inherited.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
-import { parseOrder } from '@/core/value/byteOrder.ts';
-import { parseDataType } from '@/core/value/dataType.ts';
+import { parseOrder, plainOrder, type ByteOrder } from '@/core/value/byteOrder.ts';
+import { parseDataType, type DataType } from '@/core/value/dataType.ts';
 import { describeDriver } from './descriptions.ts';
 import type { DriverDescription, PointSpec } from './contract.ts';
 
 export interface EffectiveSignal {
-  readonly driver: DriverDescription;
+  /** Who reads it; null where its source is no device. */
+  readonly driver: DriverDescription | null;
+  /** Where it lies there; empty where its source is no device. */
   readonly canonical: string;
+  /** How often it is asked for, or a change of it wanted. */
+  readonly periodMs: number;
+  /** What its settings allow. */
+  readonly access: 'read' | 'readWrite';
+  /** They allow it, and the place does. */
   readonly writable: boolean;
   readonly def: SignalDefinition;
   readonly digest: string;
@@ -21,8 +29,11 @@ export interface EffectiveSignal {
 export interface TagSettings {
   readonly tag: Tag;
   readonly scale: TagScale | null;
-  readonly device: Device;
-  readonly link: Link;
+  /** What the groups above it say. */
+  readonly inherited: Inherited;
+  /** Null where its source is no device. */
+  readonly device: Device | null;
+  readonly link: Link | null;
 }
 
 /** What the driver is asked for of a tag. */
@@ -30,39 +41,35 @@ export function pointOf(tagId: string, { canonical, def }: Pick<EffectiveSignal,
   return { key: tagId, canonical, type: def.type };
 }
 
-/** Refuses what does not fit together, with the field as the place: `type`, `address`, `order`. */
-export function effectiveSignal({ tag, scale, device, link }: TagSettings): Result<EffectiveSignal> {
-  const driver = describeDriver(link.driver);
-  if (!driver) return fail('driver', `No driver “${link.driver}” is known here.`, 'Choose a driver for the link.', 'driver');
+/** Refuses what does not fit together, with the field as the place: `type`, `source.address`, `source.order`. */
+export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> {
+  const { tag, scale, inherited } = settings;
   const type = parseDataType(tag.type);
   if (!type.ok) return { ok: false, problem: { ...type.problem, place: 'type' } };
-  if (tag.address === '')
-    return fail('no-address', 'Its list gives it no address yet.', 'Import a list that has one, or give it one in Map.', 'address');
-  const address = driver.notation.parse(tag.address, type.value, device.dialect);
-  if (!address.ok) return { ok: false, problem: { ...address.problem, place: 'address' } };
-  const order = tag.order === '' ? ok(driver.defaultOrder(device.dialect, type.value)) : parseOrder(tag.order, type.value);
-  if (!order.ok) return { ok: false, problem: { ...order.problem, place: 'order' } };
+  const place = placeOf(settings, type.value);
+  if (!place.ok) return place;
+  const { driver, canonical, order, bit, origin } = place.value;
   const given = scaleFor(type.value, scale?.scale ?? null, tag.unit);
   if (!given.ok) return given;
   const isNumber = type.value.kind === 'integer' || type.value.kind === 'real';
   const def: SignalDefinition = {
     type: type.value,
-    order: order.value,
-    bit: address.value.bit,
+    order,
+    bit,
     scale: isNumber ? given.value : AS_IS,
     unit: tag.unit,
     decimals: isNumber ? tag.decimals : null,
     range: isNumber && tag.rangeLow !== null && tag.rangeHigh !== null ? { low: tag.rangeLow, high: tag.rangeHigh } : null,
     ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
   };
-  // A proof belongs to a machine: where one says who it is, that is part of what was seen.
-  const identity = device.identityTagId !== null && device.identity !== '' ? [`identity ${device.identity}`] : [];
-  const origin = (): readonly string[] => [...driver.origin(link.settings, device.settings, device.dialect, address.value.canonical), ...identity];
+  const access = accessOf(tag, inherited);
   let digest: string | null = null;
   return ok({
     driver,
-    canonical: address.value.canonical,
-    writable: address.value.writable && tag.access === 'readWrite',
+    canonical,
+    periodMs: periodOf(tag, inherited),
+    access,
+    writable: place.value.writable && access === 'readWrite',
     def,
     // Made when it is asked for: thousands of tags come in at once, and few are checked at once.
     get digest() {
@@ -71,14 +78,54 @@ export function effectiveSignal({ tag, scale, device, link }: TagSettings): Resu
   });
 }
 
+/** Where a value comes from, and how it lies there. */
+interface Place {
+  readonly driver: DriverDescription | null;
+  readonly canonical: string;
+  readonly writable: boolean;
+  readonly order: ByteOrder;
+  readonly bit: number | null;
+  /** All that identifies it at its source. */
+  readonly origin: () => readonly string[];
+}
+
+function placeOf({ tag, device, link, inherited }: TagSettings, type: DataType): Result<Place> {
+  const { source } = tag;
+  if (source.kind === 'local')
+    return ok({ driver: null, canonical: '', writable: true, order: plainOrder(type), bit: null, origin: () => ['local', tag.id] });
+  if (source.kind === 'calculated')
+    return fail('expression', 'Its expression cannot be read here.', 'Give the tag another source.', 'source.expression');
+  if (!device || !link) return fail('gone', 'The device of the tag, or its link, is no longer there.');
+  const driver = describeDriver(link.driver);
+  if (!driver) return fail('driver', `No driver “${link.driver}” is known here.`, 'Choose a driver for the link.', 'driver');
+  if (source.address === '')
+    return fail('no-address', 'Its list gives it no address yet.', 'Import a list that has one, or give it one in Map.', 'source.address');
+  const address = driver.notation.parse(inherited.prefix + source.address, type, device.dialect);
+  if (!address.ok) return { ok: false, problem: { ...address.problem, place: 'source.address' } };
+  const order = source.order === '' ? ok(driver.defaultOrder(device.dialect, type)) : parseOrder(source.order, type);
+  if (!order.ok) return { ok: false, problem: { ...order.problem, place: 'source.order' } };
+  const { canonical, writable, bit } = address.value;
+  // A proof belongs to a machine: where one says who it is, that is part of what was seen.
+  const identity = device.identityTagId !== null && device.identity !== '' ? [`identity ${device.identity}`] : [];
+  return ok({
+    driver,
+    canonical,
+    writable,
+    bit,
+    order: order.value,
+    origin: () => [...driver.origin(link.settings, device.settings, device.dialect, canonical), ...identity],
+  });
+}
+
 /** Effective signals kept as long as all that they are made of is the same (by identity: entities never change). */
 export class EffectiveSignals {
   readonly #known = new Map<string, TagSettings & { readonly result: Result<EffectiveSignal> }>();
 
   of(settings: TagSettings): Result<EffectiveSignal> {
-    const { tag, scale, device, link } = settings;
+    const { tag, scale, device, link, inherited } = settings;
     const known = this.#known.get(tag.id);
-    if (known && known.tag === tag && known.scale === scale && known.device === device && known.link === link) return known.result;
+    if (known && known.tag === tag && known.scale === scale && known.device === device && known.link === link && known.inherited === inherited)
+      return known.result;
     const result = effectiveSignal(settings);
     this.#known.set(tag.id, { ...settings, result });
     return result;

@@ -10,11 +10,15 @@ import {
   type Element,
   type Entities,
   type EntityKind,
+  type Group,
   type Link,
   type Tag,
 } from '@/core/project/entities.ts';
 import type { Change } from '@/core/project/command.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
+import { DEEPEST_GROUP, GroupSettings, type Inherited } from '@/core/project/inherited.ts';
+import { groupsAbove, tagPath } from '@/core/project/tagPath.ts';
+import { deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
@@ -30,7 +34,10 @@ export interface PlannedChange {
   readonly after: AnyEntity | null;
 }
 
-const OF_DEVICE = referenceOf('tag', 'deviceId');
+const OF_DEVICE = referenceOf('tag', 'source');
+const GROUPS_OF = referenceOf('group', 'deviceId');
+const IN_GROUP = referenceOf('tag', 'groupId');
+const UNDER_GROUP = referenceOf('group', 'parentId');
 const SHOWS = referenceOf('element', 'tagId');
 const FOLLOWS = referenceOf('tag', 'confirm');
 
@@ -41,6 +48,7 @@ export class ProjectModel {
   readonly #names = new SiblingNames();
   readonly #references = new ReferenceIndex();
   readonly #effective = new EffectiveSignals();
+  readonly #settings = new GroupSettings();
 
   all<K extends EntityKind>(kind: K): readonly Entities[K][] {
     return [...this.#tables[kind].values()];
@@ -50,9 +58,67 @@ export class ProjectModel {
     return this.#tables[kind].get(id) ?? null;
   }
 
-  tagNamed(name: string): Tag | null {
-    const id = this.#names.named('tag', '', name);
+  /** @param among the group that it stands in, or right under which device; empty for the project */
+  tagNamed(name: string, among: string): Tag | null {
+    const id = this.#names.named('tag', among, name);
     return id === undefined ? null : this.get('tag', id);
+  }
+
+  /** A group inside another one, or right under a device or the project. @param among as {@link ProjectModel.tagNamed} */
+  groupNamed(name: string, among: string): Group | null {
+    const id = this.#names.named('group', among, name);
+    return id === undefined ? null : this.get('group', id);
+  }
+
+  /** The tags in a group and in all groups inside it. */
+  *tagIdsIn(groupId: string): Generator<string> {
+    yield* this.#references.of(IN_GROUP, groupId);
+    for (const inner of this.#references.of(UNDER_GROUP, groupId)) yield* this.tagIdsIn(inner);
+  }
+
+  /**
+   * The groups of devices that changes take away, as far as the changes do not: entries of the log from before groups were
+   * things of their own do not know of them.
+   */
+  groupsLeftBy(changes: readonly PlannedChange[]): readonly PlannedChange[] {
+    const taken = new Set(changes.flatMap(({ kind, id, after }) => (kind === 'group' && after === null ? id : [])));
+    const left: PlannedChange[] = [];
+    for (const { kind, id: deviceId, after } of changes) {
+      if (kind !== 'device' || after !== null) continue;
+      for (const id of this.#references.of(GROUPS_OF, deviceId))
+        if (!taken.has(id)) left.push({ kind: 'group', id, before: this.get('group', id), after: null });
+    }
+    return left;
+  }
+
+  /**
+   * Devices that come back from the log by a name that another one has: entries from before the names of devices were their
+   * own in the whole project. They get a number.
+   */
+  withOwnNames(changes: readonly PlannedChange[]): readonly PlannedChange[] {
+    const taken = new Set<string>();
+    return changes.map((change) => {
+      if (change.kind !== 'device' || change.after === null) return change;
+      const device = change.after as Device;
+      const isFree = (name: string): boolean => {
+        const key = siblingKey('device', { ...device, name }) ?? '';
+        const holder = this.#names.holder(key);
+        return !taken.has(key) && (holder === undefined || holder === device.id);
+      };
+      let name = device.name;
+      for (let n = 2; !isFree(name); n++) name = `${device.name.slice(0, 70)} (${n})`;
+      taken.add(siblingKey('device', { ...device, name }) ?? '');
+      return name === device.name ? change : { ...change, after: { ...device, name } };
+    });
+  }
+
+  /** What the groups above a tag say. */
+  inheritedBy({ groupId }: Pick<Tag, 'groupId'>): Inherited {
+    return this.#settings.below(groupId, (id) => this.get('group', id));
+  }
+
+  pathOf(tag: Tag): string {
+    return tagPath(tag, { group: (id) => this.get('group', id), device: (id) => this.get('device', id) });
   }
 
   tagsOf(deviceId: string): readonly Tag[] {
@@ -76,10 +142,10 @@ export class ProjectModel {
   /** The tag's settings with its device's and link's filled in, or what does not fit together. */
   effective(tagId: string): Result<EffectiveSignal> {
     const tag = this.get('tag', tagId);
-    const device = tag && this.get('device', tag.deviceId);
+    if (!tag) return fail('gone', 'The tag is no longer there.');
+    const device = this.get('device', deviceIdOf(tag) ?? '');
     const link = device && this.get('link', device.linkId);
-    if (!tag || !device || !link) return fail('gone', 'The tag, its device or its link is no longer there.');
-    return this.#effective.of({ tag, device, link, scale: this.get('scale', tag.id) });
+    return this.#effective.of({ tag, device, link, scale: this.get('scale', tag.id), inherited: this.inheritedBy(tag) });
   }
 
   /** What is read of a device: its tags whose settings fit together. */
@@ -114,13 +180,16 @@ export class ProjectModel {
     const after = new Map(planned.filter(({ kind }) => kind === 'tag').map(({ id, after: tag }) => [id, tag as Tag | null]));
     const names = new Set<string>();
     for (const tag of after.values()) if (tag) names.add(siblingKey('tag', tag) ?? '');
-    const devices = new Set<string>();
+    const owners = new Map<string, 'device' | 'group'>();
+    const groups = new Set(planned.flatMap(({ kind, id, after: group }) => (kind === 'group' && group ? id : [])));
     for (const { kind, entity } of brought) {
       yield;
       if (this.get(kind, entity.id) !== null)
         return { code: 'id', message: `There is a ${kind} with this id already.`, remedy: 'Read the list again.' };
       if (kind !== 'tag') continue;
-      devices.add((entity as Tag).deviceId);
+      const { groupId } = entity as Tag;
+      owners.set(deviceIdOf(entity as Tag) ?? '', 'device');
+      if (groupId !== null && !groups.has(groupId)) owners.set(groupId, 'group');
       const key = siblingKey('tag', entity) ?? '';
       const other = this.#names.holder(key);
       const isTaken = other !== undefined && (!after.has(other) || hasKey('tag', after.get(other) ?? null, key));
@@ -133,13 +202,13 @@ export class ProjectModel {
         };
       names.add(key);
     }
-    for (const id of devices)
-      if (this.get('device', id) === null)
+    for (const [id, kind] of owners)
+      if (this.get(kind, id) === null)
         return {
           code: 'reference',
-          message: 'The device it belongs to is not there (any more).',
+          message: `The ${kind} it belongs to is not there (any more).`,
           remedy: 'Reload, and try again.',
-          place: 'deviceId',
+          place: kind === 'device' ? 'source' : 'groupId',
         };
     return null;
   }
@@ -255,7 +324,8 @@ export class ProjectModel {
       if (!driver) return null;
       for (const field of ['identityTagId', 'lifeTagId', 'ownLifeTagId'] as const) {
         const tagId = device[field];
-        if (tagId !== null && look('tag', tagId)?.deviceId !== device.id)
+        const tag = tagId === null ? null : look('tag', tagId);
+        if (tagId !== null && (tag === null || deviceIdOf(tag) !== device.id))
           return { code: 'reference', message: 'This must be a tag of the device itself.', place: field };
       }
       return (
@@ -265,14 +335,41 @@ export class ProjectModel {
     }
     if (kind === 'tag') {
       const tag = entity as Tag;
-      if (tag.address === '') return null;
-      const device = look('device', tag.deviceId);
+      const deviceId = deviceIdOf(tag);
+      const group = groupsAbove(tag.groupId, { group: (id) => look('group', id) })[0];
+      if (group && group.deviceId !== null && deviceId !== null && group.deviceId !== deviceId)
+        return {
+          code: 'group',
+          message: `The group ${group.name} belongs to another device than the tag.`,
+          remedy: 'Choose a group of its device.',
+          place: 'groupId',
+        };
+      if (pointIn(tag)?.address === '') return null;
+      const device = look('device', deviceId ?? '');
       const link = device && look('link', device.linkId);
-      if (!device || !link) return null;
+      if (deviceId !== null && (!device || !link)) return null;
       // Kept: what is planned here is what is applied, and then it is known already.
-      const effective = this.#effective.of({ tag, device, link, scale: look('scale', tag.id) });
+      const inherited = this.#settings.below(tag.groupId, (id) => look('group', id));
+      const effective = this.#effective.of({ tag, device, link, scale: look('scale', tag.id), inherited });
       if (!effective.ok) return effective.problem;
     }
+    if (kind === 'group') return this.#groupProblem(entity as Group, look);
+    return null;
+  }
+
+  /** A group stays with its device, stands in none of its own, and not too deep. */
+  #groupProblem(group: Group, look: <K extends EntityKind>(kind: K, id: string) => Entities[K] | null): Problem | null {
+    const before = this.get('group', group.id);
+    if (before && before.deviceId !== group.deviceId)
+      return { code: 'group', message: 'A group stays with its device.', remedy: 'Make a group there, and move the tags.', place: 'deviceId' };
+    const above = groupsAbove(group.parentId, { group: (id) => look('group', id) });
+    if (above.some(({ id }) => id === group.id))
+      return { code: 'group', message: `${group.name} cannot stand in itself.`, remedy: 'Choose a group outside it.', place: 'parentId' };
+    if (above.length >= DEEPEST_GROUP)
+      return { code: 'group', message: `Groups stand at most ${DEEPEST_GROUP} deep.`, remedy: 'Choose a group further up.', place: 'parentId' };
+    const parent = above.at(-1);
+    if (parent && parent.deviceId !== group.deviceId)
+      return { code: 'group', message: `${parent.name} belongs to another device.`, remedy: 'Choose a group of the same device.', place: 'parentId' };
     return null;
   }
 

@@ -13,7 +13,6 @@ import { Observing } from './observing.ts';
 
 export interface ScannedTag {
   readonly tagId: string;
-  readonly periodMs: number;
   readonly signal: EffectiveSignal;
 }
 
@@ -153,7 +152,7 @@ export class DeviceRunner {
       this.#tags.set(tag.tagId, tag);
       if (!old || !readsTheSame(old, tag)) this.#live.reset(tag.tagId, tag.signal, now);
       else if (old.signal !== tag.signal) this.#live.reinterpret(tag.tagId, tag.signal);
-      if (!old || !readsTheSame(old, tag) || old.periodMs !== tag.periodMs) {
+      if (!old || !readsTheSame(old, tag) || old.signal.periodMs !== tag.signal.periodMs) {
         this.#isStale = true;
         anew.push(tag);
       }
@@ -288,8 +287,8 @@ export class DeviceRunner {
     let made = 0;
     for (const [tagId, tag] of this.#tags) {
       if (++made % STEP === 0) yield;
-      const tags = byPeriod.get(tag.periodMs) ?? new Map<string, ScannedTag>();
-      byPeriod.set(tag.periodMs, tags.set(tagId, tag));
+      const tags = byPeriod.get(tag.signal.periodMs) ?? new Map<string, ScannedTag>();
+      byPeriod.set(tag.signal.periodMs, tags.set(tagId, tag));
     }
     const due = this.#clock.now();
     this.#groups = [...byPeriod].map(([periodMs, tags]) => ({ periodMs, tags, group: null, due, begunAt: null, everyMs: periodMs }));
@@ -354,7 +353,7 @@ export class DeviceRunner {
     }
     this.#lastAnswerAt = arrival.at;
     const notes = notesOf(arrival, this.#stopped);
-    this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs, goodForMs ?? freshForMs(tag.periodMs));
+    this.#live.arrive(tagId, tag.signal, arrival.wire, notes, arrival.at, arrival.roundTripMs, goodForMs ?? freshForMs(tag.signal.periodMs));
     if (tagId === this.#life?.tagId) this.#watchLife(tag, arrival.at);
   }
 
@@ -368,7 +367,7 @@ export class DeviceRunner {
       return;
     }
     // A counter that is read seldom is given the readings it needs to be seen moving.
-    const allowed = Math.max(this.#life.seconds * 1000, 2.5 * tag.periodMs);
+    const allowed = Math.max(this.#life.seconds * 1000, 2.5 * tag.signal.periodMs);
     if (at - this.#lifeSeen.since > allowed) this.#setStopped(`its heartbeat stands still for more than ${Math.round(allowed / 1000)} s`);
   }
 
@@ -396,8 +395,8 @@ function notesOf({ torn, sourceAt, doubted }: ValueArrival, stopped: string | un
 }
 
 /** What is asked of the device for a tag whose changes come by themselves. */
-function observedPoint({ tagId, periodMs, signal }: ScannedTag): ObservedPoint {
-  return { ...pointOf(tagId, signal), everyMs: periodMs };
+function observedPoint({ tagId, signal }: ScannedTag): ObservedPoint {
+  return { ...pointOf(tagId, signal), everyMs: signal.periodMs };
 }
 
 /** The same registers, whatever is made of their bytes. */

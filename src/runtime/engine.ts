@@ -4,9 +4,10 @@
  */
 import type { DeviceStatus, LinkStatus } from '@/core/live/status.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
-import type { Link } from '@/core/project/entities.ts';
+import type { Link, Tag } from '@/core/project/entities.ts';
 import type { AppliedChange } from '@/core/project/snapshot.ts';
 import type { Problem } from '@/core/result.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { qualityOf } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, Driver, DriverSession, LinkState } from '@/drivers/contract.ts';
@@ -14,6 +15,7 @@ import type { ProjectModel } from '@/model/projectModel.ts';
 import { containedSession } from './containedSession.ts';
 import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
 import { LiveTable, type Sample } from './liveTable.ts';
+import { LOCAL, LocalValues, NOT_KEPT, type KeptLocally } from './localValues.ts';
 import { Trace, type TracedFrame } from './trace.ts';
 
 /** Tags that are handed to their runners at once. */
@@ -39,17 +41,20 @@ export class Engine {
   readonly clock: Clock;
   readonly #model: ProjectModel;
   readonly #findDriver: (id: string) => Driver | null;
+  readonly #local: LocalValues;
   readonly #links = new Map<string, RunningLink>();
-  /** Which device each tag was last known to be on. */
+  /** Which device each tag was last known to be on, or that it is local. */
   readonly #deviceOf = new Map<string, string>();
 
   /** When the driver of a link failed last, and how long it was left alone then. */
   readonly #failures = new Map<string, { readonly at: number; readonly delayMs: number }>();
 
-  constructor(model: ProjectModel, findDriver: (id: string) => Driver | null, clock: Clock) {
+  /** @param local where values of local tags are kept, and those that are */
+  constructor(model: ProjectModel, findDriver: (id: string) => Driver | null, clock: Clock, local: KeptLocally = NOT_KEPT) {
     this.#model = model;
     this.#findDriver = findDriver;
     this.clock = clock;
+    this.#local = new LocalValues(this.live, clock, local.keeper, local.written);
   }
 
   /** Makes what runs equal to what the model says. */
@@ -75,11 +80,12 @@ export class Engine {
     for (const { kind, id } of changes) {
       // A change of a scale is one of its tag.
       if (kind === 'tag' || kind === 'scale') tagIds.add(id);
-      if (kind === 'device') yield* this.#addingTagsOf(id, tagIds);
+      if (kind === 'device') yield* this.#addingTags(this.#model.tagIdsOf(id), tagIds);
+      if (kind === 'group') yield* this.#addingTags(this.#model.tagIdsIn(id), tagIds);
       if (tagIds.size % HANDED === 0) yield;
     }
     for (const [deviceId, runner] of this.#runnerByDevice()) {
-      if (!before.has(runner)) yield* this.#addingTagsOf(deviceId, tagIds);
+      if (!before.has(runner)) yield* this.#addingTags(this.#model.tagIdsOf(deviceId), tagIds);
     }
     const runners = this.#runners();
     for (const runner of runners) runner.changing(true);
@@ -97,6 +103,12 @@ export class Engine {
   /** The live session of a device, for writes and tests on the connection that is there. */
   session(deviceId: string): DeviceSession | null {
     return this.#runner(deviceId)?.session ?? null;
+  }
+
+  /** The session that reads and writes a tag, whatever its source is; null where it is not online. */
+  sessionOf(tag: Tag): DeviceSession | null {
+    const deviceId = deviceIdOf(tag);
+    return deviceId === null ? this.#local.session : this.session(deviceId);
   }
 
   /** The live session of a link, for trials on the connection that is there. */
@@ -118,14 +130,18 @@ export class Engine {
 
   /** Asks the device for one tag now; null when it is not online or was changed meanwhile. */
   async readNow(tagId: string): Promise<Sample | null> {
-    const runner = this.#runner(this.#model.get('tag', tagId)?.deviceId ?? '');
+    const tag = this.#model.get('tag', tagId);
+    const deviceId = tag && deviceIdOf(tag);
+    // What is no point of a device is always as it is now.
+    if (tag && deviceId === null) return this.live.get(tagId);
+    const runner = this.#runner(deviceId ?? '');
     return runner && (await runner.readNow(tagId)) ? this.live.get(tagId) : null;
   }
 
   /** A value that was read beside the scan; it counts while the tag is still read the same way over the same session. */
-  take(deviceId: string, session: DeviceSession, tag: Pick<ScannedTag, 'tagId' | 'signal'>, arrival: Arrival): void {
-    const runner = this.#runner(deviceId);
-    if (runner?.session === session) runner.take(tag, arrival);
+  take(tag: Tag, session: DeviceSession, asked: Pick<ScannedTag, 'tagId' | 'signal'>, arrival: Arrival): void {
+    const runner = this.#runner(deviceIdOf(tag) ?? '');
+    if (runner?.session === session) runner.take(asked, arrival);
   }
 
   /** @param after number of the last frame that is known */
@@ -161,9 +177,9 @@ export class Engine {
     });
   }
 
-  *#addingTagsOf(deviceId: string, tagIds: Set<string>): Generator<void, void> {
+  *#addingTags(ids: Iterable<string>, tagIds: Set<string>): Generator<void, void> {
     let added = 0;
-    for (const id of this.#model.tagIdsOf(deviceId)) {
+    for (const id of ids) {
       tagIds.add(id);
       if (++added % HANDED === 0) yield;
     }
@@ -281,18 +297,19 @@ export class Engine {
       if (++followed % HANDED === 0) yield;
       const before = this.#deviceOf.get(tagId);
       const tag = this.#model.get('tag', tagId);
-      if (before !== undefined && before !== tag?.deviceId) this.#runner(before)?.changeTags([], [tagId]);
-      if (!tag) {
+      const deviceId = tag && (deviceIdOf(tag) ?? LOCAL);
+      if (before !== undefined && before !== deviceId) this.#leave(before, tagId);
+      if (!tag || deviceId === null) {
         this.#deviceOf.delete(tagId);
         this.live.remove(tagId);
         continue;
       }
-      this.#deviceOf.set(tagId, tag.deviceId);
+      this.#deviceOf.set(tagId, deviceId);
       const signal = this.#model.effective(tagId);
-      if (signal.ok) {
-        changed.push({ deviceId: tag.deviceId, tag: { tagId, periodMs: tag.periodMs, signal: signal.value } });
-      } else {
-        this.#runner(tag.deviceId)?.changeTags([], [tagId]);
+      if (signal.ok && deviceId === LOCAL) this.#local.take(tagId, signal.value, tag.initial);
+      else if (signal.ok) changed.push({ deviceId, tag: { tagId, signal: signal.value } });
+      else {
+        this.#leave(deviceId, tagId);
         this.live.lose(tagId, qualityOf('settings', signal.problem.message), signal.problem, this.clock.now(), null);
       }
       if (changed.length < HANDED) continue;
@@ -300,6 +317,11 @@ export class Engine {
       changed = [];
     }
     this.#hand(changed);
+  }
+
+  #leave(deviceId: string, tagId: string): void {
+    if (deviceId === LOCAL) this.#local.remove(tagId);
+    else this.#runner(deviceId)?.changeTags([], [tagId]);
   }
 
   #hand(changed: readonly { readonly deviceId: string; readonly tag: ScannedTag }[]): void {

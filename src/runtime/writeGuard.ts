@@ -36,8 +36,12 @@ export class WriteGuard {
     return null;
   }
 
-  /** Who unlocked the device for this kind of writer, or null: it may not write. */
-  permits(deviceId: string, writer: Permitted): Unlocked | null {
+  /**
+   * Who unlocked the device for this kind of writer, or null: it may not write.
+   * @param deviceId null for a value of ours: it moves nothing, and needs no unlocking
+   */
+  permits(deviceId: string | null, writer: Permitted): Unlocked | null {
+    if (deviceId === null) return { deviceId: '', who: '', writers: [writer], until: Infinity };
     const unlocked = this.unlockedBy(deviceId);
     return unlocked?.writers.includes(writer) ? unlocked : null;
   }

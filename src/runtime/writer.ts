@@ -4,6 +4,7 @@ import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { heldInstead } from '@/core/nearestHeld.ts';
 import { EQUAL, FOLLOW_MS } from '@/core/project/confirm.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, planWrite, type Stages, type WritePlan } from '@/core/signal.ts';
 import { isWithin, toDecimal, isDecimal, type Decimal } from '@/core/value/decimal.ts';
@@ -12,6 +13,7 @@ import type { Arrival, DeviceSession, DriverFault, PointSpec } from '@/drivers/c
 import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from './engine.ts';
+import { LOCAL } from './localValues.ts';
 import { Turns } from './turns.ts';
 import type { WriteGuard } from './writeGuard.ts';
 
@@ -80,7 +82,7 @@ export class Writer {
     const signal = this.#model.effective(tagId);
     if (!tag || !signal.ok) return signal.ok ? fail('gone', 'The tag is no longer there.') : signal;
     const { def } = signal.value;
-    if (tag.access !== 'readWrite')
+    if (signal.value.access !== 'readWrite')
       return fail('read-only', `${tag.name} is set to be read only.`, 'Change its access in Map, if the controller takes writes to it.');
     if (!signal.value.writable)
       return fail('read-only', `${tag.name} lies where nothing can be written alone.`, 'Choose a holding register or a coil.');
@@ -90,7 +92,7 @@ export class Writer {
     if (instead) return notHeld(tag, instead);
     const permitted = this.#permitted(tag, writer);
     if (!permitted.ok) return permitted;
-    const session = this.#engine.session(tag.deviceId);
+    const session = this.#engine.sessionOf(tag);
     if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
     return ok({ target: { tag, signal: signal.value, session }, asked, plan: plan.value, who: permitted.value });
   }
@@ -102,16 +104,17 @@ export class Writer {
     if (!tag || !signal.ok) return signal.ok ? fail('gone', 'The tag is no longer there.') : signal;
     const plan = planWrite(signal.value.def, false);
     if (!plan.ok) return plan;
-    const session = this.#engine.session(tag.deviceId);
+    const session = this.#engine.sessionOf(tag);
     if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
     return ok({ target: { tag, signal: signal.value, session }, asked: false, plan: plan.value, who: '' });
   }
 
-  #permitted({ deviceId }: Tag, writer: Permitted): Result<string> {
+  #permitted(tag: Tag, writer: Permitted): Result<string> {
+    const deviceId = deviceIdOf(tag);
     const permitted = this.#guard.permits(deviceId, writer);
     if (permitted) return ok(permitted.who);
-    const device = this.#model.get('device', deviceId)?.name ?? 'the device';
-    return this.#guard.unlockedBy(deviceId)
+    const device = this.#model.get('device', deviceId ?? '')?.name ?? 'the device';
+    return this.#guard.unlockedBy(deviceId ?? '')
       ? fail('locked', `Writing to ${device} is not open for ${WRITER_WORDS[writer]}.`, `Unlock it again, for ${WRITER_WORDS[writer]} too.`)
       : fail('locked', `Writing to ${device} is locked.`, 'Unlock writing for the device first.');
   }
@@ -126,7 +129,7 @@ export class Writer {
     const deadline = clock.now() + (isRelease ? RELEASE_DEADLINE_MS : WRITE_DEADLINE_MS);
     const write = (): Promise<WriteOutcome | Follow | null> => this.#write(prepared, sending, deadline);
     try {
-      const sent = await (isRelease ? write() : this.#turns.run(prepared.target.tag.deviceId, write));
+      const sent = await (isRelease ? write() : this.#turns.run(deviceIdOf(prepared.target.tag) ?? LOCAL, write));
       return sent instanceof Follow ? await this.#follow(sent, prepared.plan, sending) : sent;
     } finally {
       sending.onAnswered?.(NOT_SENT);
@@ -140,7 +143,7 @@ export class Writer {
     if (sending.mayStill !== 'must') {
       if (!sending.mayStill()) return null;
       const now = this.#model.effective(tag.id);
-      if (!now.ok || now.value.digest !== signal.digest || this.#engine.session(tag.deviceId) !== session)
+      if (!now.ok || now.value.digest !== signal.digest || this.#engine.sessionOf(tag) !== session)
         return outcomeOf('refused', `The settings of ${tag.name} were changed before the value was sent.`);
     }
     const point = pointOf(tag.id, signal);
@@ -182,7 +185,7 @@ export class Writer {
     await session.prepare([point]).read((_key, arrival) => arrivals.push(arrival), context);
     const arrival = arrivals[0];
     if (!arrival || !('wire' in arrival)) return null;
-    this.#engine.take(tag.deviceId, session, { tagId: tag.id, signal }, arrival);
+    this.#engine.take(tag, session, { tagId: tag.id, signal }, arrival);
     return followWire({ ...signal.def, range: null }, arrival.wire);
   }
 

@@ -9,6 +9,7 @@ import { freePlace, type ElementKind, type ElementSettings } from '@/core/panel/
 import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { withPoint, type PointSource } from '@/core/project/tagSource.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Services } from '@/services/services.ts';
@@ -27,6 +28,7 @@ const nanoseconds: Scale = { kind: 'power', exponent: -9 };
 interface Setting {
   readonly scale?: Scale;
   readonly set?: Partial<Tag>;
+  readonly point?: Partial<PointSource>;
 }
 
 /** What the engineer of the demo found out about the tags; bed_temp_out and steam_press are honestly wrong. */
@@ -34,33 +36,33 @@ const SETTINGS: Readonly<Record<string, Setting>> = {
   bed_temp_in: { scale: card, set: { decimals: 1, rangeLow: 0, rangeHigh: 150 } },
   bed_temp_mid: { scale: card, set: { decimals: 1, rangeLow: 0, rangeHigh: 150 } },
   bed_temp_sp: { scale: card, set: { decimals: 1, rangeLow: 40, rangeHigh: 130 } },
-  bed_temp: { set: { order: 'CDAB', decimals: 1, periodMs: 500 } },
-  bed_temp_out: { set: { decimals: 1, periodMs: 500 } },
-  exhaust_temp: { set: { order: 'BADC', decimals: 1 } },
+  bed_temp: { set: { decimals: 1 }, point: { order: 'CDAB', periodMs: 500 } },
+  bed_temp_out: { set: { decimals: 1 }, point: { periodMs: 500 } },
+  exhaust_temp: { set: { decimals: 1 }, point: { order: 'BADC' } },
   steam_press: { scale: tenths, set: { decimals: 2, rangeLow: 0, rangeHigh: 6 } },
   steam_press_sp: { scale: hundredths, set: { decimals: 2, rangeLow: 0, rangeHigh: 4 } },
   steam_flow: { set: { decimals: 1 } },
-  gas_flow: { set: { order: 'DCBA', decimals: 2 } },
+  gas_flow: { set: { decimals: 2 }, point: { order: 'DCBA' } },
   heat_power: { set: { decimals: 1 } },
   moisture_in: { scale: tenths, set: { decimals: 1 } },
   moisture_out: { scale: tenths, set: { decimals: 1 } },
   moisture_sp: { scale: tenths, set: { decimals: 1, rangeLow: 6, rangeHigh: 16 } },
-  rejects: { set: { order: 'CDAB', periodMs: 5000 } },
-  dwell_preset: { scale: nanoseconds, set: { decimals: 3, rangeLow: 0, rangeHigh: 60, periodMs: 5000 } },
-  run_time: { scale: nanoseconds, set: { order: 'GHEFCDAB', decimals: 3 } },
-  energy: { set: { order: 'BADCFEHG', periodMs: 5000 } },
-  flow_total: { set: { order: 'HGFEDCBA', decimals: 3, periodMs: 5000 } },
-  operator_name: { set: { order: 'BA', periodMs: 5000 } },
-  recipe_name: { set: { periodMs: 5000 } },
-  batch_no: { set: { order: 'CDAB' } },
-  belt_jog: { set: { periodMs: 200 } },
-  free_count: { set: { periodMs: 200 } },
-  belt_running: { set: { periodMs: 200 } },
-  beat: { set: { periodMs: 200 } },
+  rejects: { point: { order: 'CDAB', periodMs: 5000 } },
+  dwell_preset: { scale: nanoseconds, set: { decimals: 3, rangeLow: 0, rangeHigh: 60 }, point: { periodMs: 5000 } },
+  run_time: { scale: nanoseconds, set: { decimals: 3 }, point: { order: 'GHEFCDAB' } },
+  energy: { point: { order: 'BADCFEHG', periodMs: 5000 } },
+  flow_total: { set: { decimals: 3 }, point: { order: 'HGFEDCBA', periodMs: 5000 } },
+  operator_name: { point: { order: 'BA', periodMs: 5000 } },
+  recipe_name: { point: { periodMs: 5000 } },
+  batch_no: { point: { order: 'CDAB' } },
+  belt_jog: { point: { periodMs: 200 } },
+  free_count: { point: { periodMs: 200 } },
+  belt_running: { point: { periodMs: 200 } },
+  beat: { point: { periodMs: 200 } },
   ambient_temp: { scale: tenths, set: { decimals: 1 } },
   humidity: { scale: tenths, set: { decimals: 1 } },
   bin_level: { scale: { kind: 'linear', rawA: 5529.6, engA: 0, rawB: 27648, engB: 100 }, set: { decimals: 1, rangeLow: 0, rangeHigh: 100 } },
-  filter_press: { set: { order: 'CDAB', decimals: 2 } },
+  filter_press: { set: { decimals: 2 }, point: { order: 'CDAB' } },
 };
 
 const PAGE: readonly (readonly [kind: ElementKind, tag: string, label: string, settings?: ElementSettings])[] = [
@@ -109,12 +111,13 @@ export async function setUpDemo(services: Services, folder: string, ports: DemoP
   const text = await readFile(join(folder, 'kiln-process.csv'), 'utf8');
   const brought = await lists.commit({ commandId: uuid(), sourceId: uuid(), deviceId, fileName: 'kiln-process.csv', text }, SET_UP);
   if (!brought.ok) return brought;
-  const idOf = (name: string): string => model.tagNamed(name)?.id ?? '';
+  const byName = new Map(model.tagsOf(deviceId).map((tag) => [tag.name, tag]));
+  const idOf = (name: string): string => byName.get(name)?.id ?? '';
   const mapped = await execute(
     'demo: orders and scales',
     Object.entries(SETTINGS)
-      .flatMap(([name, { scale, set }]): Change[] => [
-        ...(set ? [{ kind: 'tag' as const, id: idOf(name), set: { ...set } }] : []),
+      .flatMap(([name, { scale, set, point = {} }]): Change[] => [
+        ...[byName.get(name)].flatMap((tag) => (tag ? [{ kind: 'tag' as const, id: tag.id, set: { ...set, ...withPoint(tag, point) } }] : [])),
         ...(scale ? [{ kind: 'scale' as const, id: idOf(name), set: { scale } }] : []),
       ])
       .concat({

@@ -1,6 +1,7 @@
 /** The second link of the demo: ROLLS, eight flaking stands as units 1 to 8 behind a serial gateway. */
 import { v7 as uuid } from 'uuid';
 import type { Change } from '@/core/project/command.ts';
+import { newPoint } from '@/core/project/tagSource.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Services } from '@/services/services.ts';
@@ -58,10 +59,10 @@ export async function setUpRolls({ model, projects }: Services, ports: DemoPorts
     changes.push({ kind: 'device', id: deviceId, set: { linkId, name: `ROLLS ${n}`, settings: { unit: n }, dialect: DIALECT, witnessUrl } });
     for (const [name, address, type, unit, scale, write, comment] of TAGS) {
       const id = uuid();
-      const set = { deviceId, name: `s${n}_${name}`, group: `Stand ${n}`, address, type, order: '', unit, comment: `Stand ${n}: ${comment}` };
+      const set = { source: newPoint(deviceId, address), name: `s${n}_${name}`, type, unit, comment: `Stand ${n}: ${comment}` };
       const decimals = type === 'REAL' ? 1 : null;
       const access = write ? 'readWrite' : 'read';
-      changes.push({ kind: 'tag', id, set: { ...set, access, periodMs: 1000, decimals, rangeLow: null, rangeHigh: null, sourceId: '' } });
+      changes.push({ kind: 'tag', id, set: { ...set, access, decimals, rangeLow: null, rangeHigh: null, listId: '' } });
       if (scale) changes.push({ kind: 'scale', id, set: { scale } });
     }
   }

@@ -2,7 +2,7 @@
 import { USUAL_TURNAROUND_MS } from '@/core/plan/lineTime.ts';
 import { foreseeLoad, type LoadGroup } from '@/core/plan/lineLoad.ts';
 import { isMissed, type BusAdvice, type BusGroup, type BusPlan } from '@/core/plan/busPlan.ts';
-import type { Device, Link, Tag } from '@/core/project/entities.ts';
+import type { Device, Link } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { DriverDescription, PointSpec, Settings } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
@@ -29,8 +29,9 @@ interface Estimated {
   readonly use: number;
 }
 
-type PeriodOf = (tag: Tag) => number;
-const ownPeriod: PeriodOf = (tag) => tag.periodMs;
+/** @param periodMs as it is */
+type PeriodOf = (periodMs: number) => number;
+const ownPeriod: PeriodOf = (periodMs) => periodMs;
 
 export class BusService {
   readonly #model: ProjectModel;
@@ -115,11 +116,12 @@ export class BusService {
   #pointsByPeriod(device: Device, periodOf: PeriodOf = ownPeriod): ReadonlyMap<number, readonly PointSpec[]> {
     const byPeriod = new Map<number, PointSpec[]>();
     for (const point of this.#model.pointsOf(device.id)) {
-      const tag = this.#model.get('tag', point.key);
-      if (!tag) continue;
-      const points = byPeriod.get(periodOf(tag)) ?? [];
+      const signal = this.#model.effective(point.key);
+      if (!signal.ok) continue;
+      const periodMs = periodOf(signal.value.periodMs);
+      const points = byPeriod.get(periodMs) ?? [];
       points.push(point);
-      byPeriod.set(periodOf(tag), points);
+      byPeriod.set(periodMs, points);
     }
     return byPeriod;
   }
@@ -176,7 +178,7 @@ export class BusService {
           devices,
           (d) => d.dialect,
           measured,
-          (tag) => (tag.periodMs === heaviest.periodMs ? tag.periodMs * 2 : tag.periodMs),
+          (periodMs) => (periodMs === heaviest.periodMs ? periodMs * 2 : periodMs),
         ),
       );
     return advice.sort((a, b) => a.missing - b.missing || a.use - b.use);

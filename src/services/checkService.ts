@@ -16,6 +16,7 @@ import { qualityInWords } from '@/core/value/quality.ts';
 import type { DataType } from '@/core/value/dataType.ts';
 import type { EffectiveSignal } from '@/drivers/effective.ts';
 import type { Clock } from '@/drivers/contract.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
 import type { Engine } from '@/runtime/engine.ts';
@@ -309,8 +310,10 @@ export class CheckService {
 
   /** Asks the control channel of the device, which tells engineering values without our mapping. */
   async #control(tagId: string, tagName: string, type: DataType): Promise<Result<EngValue>> {
-    const device = this.#model.get('device', this.#model.get('tag', tagId)?.deviceId ?? '');
-    if (!device || device.witnessUrl === '')
+    const tag = this.#model.get('tag', tagId);
+    const device = this.#model.get('device', (tag && deviceIdOf(tag)) ?? '');
+    const witnessUrl = (tag && this.#model.inheritedBy(tag).witnessUrl) ?? device?.witnessUrl ?? '';
+    if (witnessUrl === '')
       return fail(
         'no-witness',
         'The device has no control channel.',
@@ -318,7 +321,7 @@ export class CheckService {
         'witness',
       );
     try {
-      const response = await fetch(`${device.witnessUrl}/values/${encodeURIComponent(tagName)}`, {
+      const response = await fetch(`${witnessUrl}/values/${encodeURIComponent(tagName)}`, {
         signal: AbortSignal.timeout(WITNESS_TIMEOUT_MS),
         redirect: 'error',
       });
@@ -330,7 +333,7 @@ export class CheckService {
     } catch (error) {
       return fail(
         'witness-silent',
-        `The control channel at ${device.witnessUrl} does not answer (${error instanceof Error ? error.message : 'no reason given'}).`,
+        `The control channel at ${witnessUrl} does not answer (${error instanceof Error ? error.message : 'no reason given'}).`,
         'Check that the simulated device runs.',
         'witness',
       );

@@ -10,6 +10,7 @@ import type { Settings, Sink, TestStage } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { effectiveSignal } from '@/drivers/effective.ts';
 import { listSerialPorts } from '@/drivers/serialPorts.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 
@@ -53,7 +54,7 @@ export class ConnectionService {
     const link = device && this.#model.get('link', device.linkId);
     const driver = link && describeDriver(link.driver);
     const session = this.#engine.linkSession(link?.id ?? '');
-    if (!tag || tag.deviceId !== deviceId || !device || !link || !driver || !session)
+    if (!tag || deviceIdOf(tag) !== deviceId || !device || !link || !driver || !session)
       return fail('gone', 'The device is not online.', 'Reload, and try again.');
     try {
       driver.dialectSettings.validateSync({ ...(driver.dialectSettings.getDefault() as Settings), ...dialect }, { strict: true });
@@ -61,7 +62,13 @@ export class ConnectionService {
       if (error instanceof ValidationError) return fail('invalid', error.message, undefined, error.path);
       throw error;
     }
-    const signal = effectiveSignal({ tag, device: { ...device, dialect }, link, scale: this.#model.get('scale', tagId) });
+    const signal = effectiveSignal({
+      tag,
+      device: { ...device, dialect },
+      link,
+      scale: this.#model.get('scale', tagId),
+      inherited: this.#model.inheritedBy(tag),
+    });
     if (!signal.ok) return signal;
     const { canonical, def } = signal.value;
     const place = driver.notation.explain(canonical, dialect);

@@ -11,6 +11,7 @@ import type { NotReleased } from '@/core/live/status.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { HOLD_SIGN_MS, HOLD_SILENCE_MS } from '@/core/live/messages.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { Clock, DriverFault } from '@/drivers/contract.ts';
 import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
@@ -122,11 +123,11 @@ export class HoldService {
    */
   async begin(holdId: string, tagId: string, onAnswered: (fault: DriverFault | null) => void = () => undefined): Promise<Result<WriteOutcome>> {
     const tag = this.#model.get('tag', tagId);
-    const linkId = this.#model.get('device', tag?.deviceId ?? '')?.linkId ?? '';
+    const linkId = this.#linkOf(tag);
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (this.#held.has(holdId) || this.#ended.has(holdId)) return fail('held', 'This press is known already.');
     if (this.#isClosing) return fail('closing', 'The server is about to end.');
-    if ([...this.#changing].some((ids) => [tagId, tag.deviceId, linkId].some((id) => ids.has(id))))
+    if ([...this.#changing].some((ids) => [tagId, deviceIdOf(tag) ?? '', linkId].some((id) => ids.has(id))))
       return fail('changing', `${tag.name} is being changed.`, 'Press again.');
     const other = [...this.#held.values()].find((h) => h.tag.id === tagId);
     if (other && other.ending === null) return fail('held', `${tag.name} is being held already.`, 'Let go at the other panel first.');
@@ -140,7 +141,7 @@ export class HoldService {
     this.#held.set(holdId, held);
     this.#watch(holdId, held);
     const { promise: answered, resolve } = open<DriverFault | null>();
-    const mayStill = (): boolean => held.ending === null && this.#guard.permits(tag.deviceId, 'panel') !== null;
+    const mayStill = (): boolean => held.ending === null && this.#guard.permits(deviceIdOf(tag), 'panel') !== null;
     const logged = this.#links.journal.begin(this.#entryOf(holdId, held)).then(
       () => null,
       (error: unknown) => notKept(error),
@@ -196,7 +197,7 @@ export class HoldService {
     const { tag, signal } = off.value.target;
     if (signal.digest !== entry.digest)
       return fail('changed', `${entry.tagName} is set up otherwise than when it was switched on.`, `Switch it off at the machine: ${entry.place}.`);
-    const linkId = this.#model.get('device', tag.deviceId)?.linkId ?? '';
+    const linkId = this.#linkOf(tag);
     const again = this.#newHeld(tag, linkId, off.value);
     this.#held.set(holdId, again);
     return this.#end(holdId, again, 'Released: the server had ended while it was held on.').ended;
@@ -242,7 +243,7 @@ export class HoldService {
     this.#changing.add(ids);
     const made = (): void => void this.#changing.delete(ids);
     const problem = await this.#releasing(
-      ({ tag, linkId }) => ids.has(tag.id) || ids.has(tag.deviceId) || ids.has(linkId),
+      ({ tag, linkId }) => ids.has(tag.id) || ids.has(deviceIdOf(tag) ?? '') || ids.has(linkId),
       'Released by the server: its settings are changed.',
     );
     if (!problem) return ok(made);
@@ -275,11 +276,18 @@ export class HoldService {
     };
   }
 
+  /** Empty for a tag that is no point of a device. */
+  #linkOf(tag: Tag | null): string {
+    return this.#model.get('device', (tag && deviceIdOf(tag)) ?? '')?.linkId ?? '';
+  }
+
   #entryOf(holdId: string, { tag, off }: Held): HoldEntry {
     const { signal } = off.target;
-    const device = this.#model.get('device', tag.deviceId);
+    const device = this.#model.get('device', deviceIdOf(tag) ?? '');
     const link = device && this.#model.get('link', device.linkId);
-    const place = `${signal.driver.notation.format(signal.canonical, signal.def.type, device?.dialect ?? {})} of ${device?.name ?? 'its device'} on ${link?.name ?? 'its link'}`;
+    const place = signal.driver
+      ? `${signal.driver.notation.format(signal.canonical, signal.def.type, device?.dialect ?? {})} of ${device?.name ?? 'its device'} on ${link?.name ?? 'its link'}`
+      : 'a value of Mill Latch itself';
     return {
       holdId,
       tagId: tag.id,
@@ -312,7 +320,7 @@ export class HoldService {
     const off = held.answered.then(() =>
       switchOff(why, {
         clock: this.#clock,
-        isConnected: () => this.#links.isConnected(held.linkId),
+        isConnected: () => held.linkId === '' || this.#links.isConnected(held.linkId),
         isOver: () => held.isOver || (this.#isClosing && this.#notReleased.has(holdId)),
         send: async (note) => {
           last = await this.#writes.send(held.off, { id: uuid(), origin: 'panel', note, mayStill: 'must', onAnswered: () => onAnswered() });
@@ -334,7 +342,7 @@ export class HoldService {
   #tell(holdId: string, { tag }: Held, done: Result<WriteOutcome>, isTried: boolean): void {
     const known = this.#notReleased.get(holdId);
     const why = done.ok ? done.value.sentence : done.problem.message;
-    const deviceName = this.#model.get('device', tag.deviceId)?.name ?? '';
+    const deviceName = this.#model.get('device', deviceIdOf(tag) ?? '')?.name ?? '';
     if (!known) console.error(`NOT RELEASED: ${tag.name} of ${deviceName} was switched on and is not known to be off. ${why}`);
     this.#notReleased.set(holdId, { holdId, tagName: tag.name, deviceName, since: known?.since ?? isoTime(this.#clock), why, isTried });
   }
@@ -360,7 +368,7 @@ export class HoldService {
       held.isSpared = true;
       look(HOLD_SIGN_MS);
     } else if (left <= 0) end(`Released by the server: no sign of the panel for ${HOLD_SILENCE_MS} ms.`);
-    else if (!this.#guard.permits(held.tag.deviceId, 'panel')) end('Released by the server: writing was locked.');
+    else if (!this.#guard.permits(deviceIdOf(held.tag), 'panel')) end('Released by the server: writing was locked.');
     else look(Math.min(left, HOLD_SILENCE_MS / 3));
   }
 

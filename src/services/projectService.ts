@@ -132,7 +132,8 @@ export class ProjectService {
       if (refused) return { ok: false, problem: refused };
       const entry = await this.#store.next(direction);
       if (!entry) return fail(`nothing-to-${direction}`, `There is nothing to ${direction}.`);
-      const changes = direction === 'undo' ? await inSlices(reversing(entry.changes)) : entry.changes;
+      const logged = direction === 'undo' ? await inSlices(reversing(entry.changes)) : entry.changes;
+      const changes = this.#model.withOwnNames([...logged, ...this.#model.groupsLeftBy(logged)]);
       const all = await inSlices(
         withAll(changes, direction === 'redo' ? (entry.pack?.entities ?? []) : this.#those(entry.members), direction === 'redo'),
       );

@@ -4,9 +4,11 @@
  */
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { Status } from '@/core/live/status.ts';
-import { ENTITY_KINDS, KINDS, type Entities, type EntityKind } from '@/core/project/entities.ts';
+import { ENTITY_KINDS, KINDS, type Entities, type EntityKind, type Group, type Tag } from '@/core/project/entities.ts';
 import { fieldsOf } from '@/core/project/kinds/kind.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
+import { groupsAbove } from '@/core/project/tagPath.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 
 /** Whether a panel shows the tag. */
@@ -17,7 +19,7 @@ export function isOnPanel(model: ProjectModel, tagId: string): boolean {
 export function panelSnapshot(whole: Snapshot): Snapshot {
   const shown = new Set(whole.elements.flatMap(({ tagId }) => tagId ?? []));
   const tags = whole.tags.filter(({ id }) => shown.has(id));
-  const deviceIds = new Set(tags.map(({ deviceId }) => deviceId));
+  const deviceIds = new Set(tags.flatMap((tag) => deviceIdOf(tag) ?? []));
   const devices = whole.devices.filter(({ id }) => deviceIds.has(id));
   const linkIds = new Set(devices.map(({ linkId }) => linkId));
   return {
@@ -25,11 +27,20 @@ export function panelSnapshot(whole: Snapshot): Snapshot {
     project: onPanels('project', whole.project),
     links: whole.links.filter(({ id }) => linkIds.has(id)).map((link) => onPanels('link', link)),
     devices: devices.map((device) => onPanels('device', device)),
+    groups: groupsOf(tags, whole.groups).map((group) => onPanels('group', group)),
     sources: [],
     tags: tags.map((tag) => onPanels('tag', tag)),
     scales: whole.scales.filter(({ id }) => shown.has(id)),
     proofs: [],
   };
+}
+
+/** The groups that tags stand in, and all above them. */
+function groupsOf(tags: readonly Tag[], groups: readonly Group[]): readonly Group[] {
+  const byId = new Map(groups.map((group) => [group.id, group]));
+  const kept = new Set<Group>();
+  for (const { groupId } of tags) for (const group of groupsAbove(groupId, { group: (id) => byId.get(id) ?? null })) kept.add(group);
+  return [...kept];
 }
 
 export function panelStatus(status: Status): Status {

@@ -11,6 +11,7 @@ import { WriteGuard } from '@/runtime/writeGuard.ts';
 import { Writer } from '@/runtime/writer.ts';
 import type { Database } from '@/store/database.ts';
 import { ListStore } from '@/store/listStore.ts';
+import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { ProofBook } from '@/store/proofBook.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
@@ -91,7 +92,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const model = new ProjectModel();
   const records = new RecordStore(database);
   const projects = new ProjectService(model, new ProjectStore(database), clock);
-  const engine = new Engine(model, findDriver, clock);
+  const localValues = new LocalValueStore(database);
+  const engine = new Engine(model, findDriver, clock, { keeper: localValues, written: await localValues.load() });
   const guard = new WriteGuard(clock);
   const writer = new Writer(engine, model, guard);
   const writes = new WriteService(model, engine, writer, guard, records);

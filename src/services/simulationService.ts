@@ -116,8 +116,8 @@ export class SimulationService {
   }
 
   /** Tags whose settings do not fit together are not simulated. */
-  #tag({ id, name, access }: Tag): readonly SimulatedTag[] {
+  #tag({ id, name }: Tag): readonly SimulatedTag[] {
     const signal = this.#model.effective(id);
-    return signal.ok ? [{ name, canonical: signal.value.canonical, def: signal.value.def, isSetPoint: access === 'readWrite' }] : [];
+    return signal.ok ? [{ name, canonical: signal.value.canonical, def: signal.value.def, isSetPoint: signal.value.access === 'readWrite' }] : [];
   }
 }

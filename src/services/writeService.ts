@@ -5,10 +5,12 @@
 import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteOutcome, WriteRecord } from '@/core/live/writeOutcome.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { parseFor } from '@/core/signal.ts';
 import { formatValue, fromJson, toJson, type EngValue } from '@/core/value/engineering.ts';
+import type { EffectiveSignal } from '@/drivers/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
@@ -92,7 +94,7 @@ export class WriteService {
     if (!wanted.ok) return { ok: false, problem: { ...wanted.problem, place: 'value' } };
     const prepared = this.#writer.prepare(tagId, wanted.value, writer, rounding);
     if (!prepared.ok) return { ok: false, problem: { place: 'value', ...prepared.problem } };
-    const { deviceId } = tag;
+    const deviceId = deviceIdOf(tag);
     const mayStill = (): boolean => !this.#ending.signal.aborted && this.#guard.permits(deviceId, writer) !== null;
     const done = await this.send(prepared.value, { id, origin: writer, mayStill });
     const sample = this.#engine.live.get(tagId);
@@ -121,7 +123,7 @@ export class WriteService {
       at: isoTime(this.#engine.clock),
       tagId: tag.id,
       tagName: tag.name,
-      deviceName: this.#model.get('device', tag.deviceId)?.name ?? '',
+      deviceName: this.#model.get('device', deviceIdOf(tag) ?? '')?.name ?? '',
       origin,
       who: prepared.who,
       old: last?.eng !== undefined && last.eng !== null ? toJson(last.eng) : null,
@@ -153,7 +155,7 @@ export class WriteService {
     const sentence = note ? `${note} ${outcome.sentence}` : outcome.sentence;
     const done = await this.#complete({ ...record, state: outcome.state, held: outcome.held, note: sentence });
     if (outcome.state === 'done' && outcome.held !== null && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance'))
-      this.#watch(tag, done, signal.digest);
+      this.#watch(tag, done, signal);
     return ok(outcome);
   }
 
@@ -172,7 +174,7 @@ export class WriteService {
   }
 
   /** Reports when the value that was confirmed is another one soon after, and nobody here has written it. */
-  #watch(tag: Tag, record: WriteRecord, digest: string): void {
+  #watch(tag: Tag, record: WriteRecord, { digest, periodMs }: EffectiveSignal): void {
     const { live, clock } = this.#engine;
     const held = record.held === null ? null : fromJson(record.held);
     if (!held?.ok) return;
@@ -189,7 +191,7 @@ export class WriteService {
       const note = `The controller changed it back: ${sample.text}${tag.unit ? ` ${tag.unit}` : ''} after ${((sample.at - begun) / 1000).toFixed(1)} s.`;
       void this.#following(this.#complete({ ...record, state: 'changedBack', held: toJson(sample.eng), note }));
     });
-    const cancel = clock.after(Math.max(WATCH_MS, 3 * tag.periodMs), () => end());
+    const cancel = clock.after(Math.max(WATCH_MS, 3 * periodMs), () => end());
     const end = (): void => {
       stop();
       cancel();

@@ -236,11 +236,8 @@ export class Database {
     const missing = scripts.filter((name) => !applied.has(versionOf(name)));
     for (const name of missing) {
       const version = versionOf(name);
-      await this.#send({
-        id: this.#nextId++,
-        kind: 'script',
-        sql: `${await readFile(join(folder, name), 'utf8')}\ninsert into schema_version (version) values (${version});`,
-      });
+      const sql = `${await readFile(join(folder, name), 'utf8')}\ninsert into schema_version (version) values (${version});`;
+      await this.#send({ id: this.#nextId++, kind: 'script', sql }, true);
     }
     return missing.length > 0;
   }

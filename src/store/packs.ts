@@ -4,6 +4,7 @@
  * marked as unpacked, and from then on has its own row or none.
  */
 import type { Tag, TagScale } from '@/core/project/entities.ts';
+import { EarlierGroups } from '@/core/project/earlier.ts';
 import { nextTurn } from '@/core/inSlices.ts';
 import { fieldIn, type JsonTable } from '@/core/jsonTable.ts';
 import { newTag, type NewRow, type NewTags } from '@/core/taglist/newTags.ts';
@@ -38,6 +39,12 @@ export function* packLinesOf(rows: Iterable<ListTag>, common: NewTags): Generato
 export class PackReader {
   #common: NewTags | null = null;
   #count = 0;
+  /** For packs of before groups were things of their own. */
+  readonly #earlier: EarlierGroups;
+
+  constructor(earlier = new EarlierGroups()) {
+    this.#earlier = earlier;
+  }
 
   read(line: string): readonly PackedEntity[] {
     if (line.startsWith(HEAD)) {
@@ -47,7 +54,8 @@ export class PackReader {
     if (!this.#common) throw new Error('A pack does not say whose tags it holds.');
     const found: PackedEntity[] = [];
     for (const row of rowsIn(line)) {
-      const entity = newTag(row, this.#count++, this.#common);
+      const made = newTag(row, this.#count++, this.#common);
+      const entity = this.#common.groups ? made : { ...made, groupId: this.#earlier.idOf(this.#common.deviceId, row.group) };
       found.push({ kind: 'tag', entity });
       if (row.scale) found.push({ kind: 'scale', entity: { id: entity.id, scale: row.scale } });
     }
@@ -96,8 +104,11 @@ function rowsIn(line: string): readonly (NewRow & Pick<ListTag, 'scale'>)[] {
 export class Packs {
   readonly #packOf: Readonly<Record<PackedEntity['kind'], Map<string, string>>> = { tag: new Map(), scale: new Map() };
 
-  /** Everything that lies in packs and is as it was packed. */
-  async load(database: Database): Promise<readonly PackedEntity[]> {
+  /**
+   * Everything that lies in packs and is as it was packed.
+   * @param earlier takes up the groups of packs of before
+   */
+  async load(database: Database, earlier: EarlierGroups): Promise<readonly PackedEntity[]> {
     const [ids, marks] = await Promise.all([
       database.query('select id from packs where is_live'),
       database.query('select kind, id from unpacked', [], true),
@@ -105,7 +116,7 @@ export class Packs {
     const unpacked = new Set(marks.map((row) => `${String(row.kind)} ${String(row.id)}`));
     const found: PackedEntity[] = [];
     for (const { id } of ids) {
-      const { entities } = await this.read(database, String(id));
+      const { entities } = await this.read(database, String(id), earlier);
       for (const packed of entities) {
         if (unpacked.has(`${packed.kind} ${packed.entity.id}`)) continue;
         found.push(packed);
@@ -115,10 +126,10 @@ export class Packs {
     return found;
   }
 
-  async read(database: Database, id: string): Promise<Pack> {
+  async read(database: Database, id: string, earlier?: EarlierGroups): Promise<Pack> {
     const row = (await database.query('select packed from packs where id = $1', [id], true))[0];
     const entities: PackedEntity[] = [];
-    const reader = new PackReader();
+    const reader = new PackReader(earlier);
     if (row) for await (const line of unpackLines(String(row.packed))) for (const entity of reader.read(line)) entities.push(entity);
     return { id, entities };
   }

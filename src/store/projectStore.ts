@@ -1,5 +1,6 @@
 /** Loads a project and writes its changes, each with its log entry in one transaction. */
-import { ENTITY_DEFAULTS, ENTITY_KINDS, KINDS, type AnyEntity, type EntityKind, type Source } from '@/core/project/entities.ts';
+import { EarlierGroups, fromEarlierTag, isEarlierTag } from '@/core/project/earlier.ts';
+import { ENTITY_DEFAULTS, ENTITY_KINDS, KINDS, type AnyEntity, type EntityKind, type Group, type Source } from '@/core/project/entities.ts';
 import { inSlices } from '@/core/inSlices.ts';
 import type { Kind } from '@/core/project/kinds/kind.ts';
 import type { Database } from './database.ts';
@@ -60,12 +61,16 @@ export class ProjectStore {
       ENTITY_KINDS.map((kind) => ({ sql: TABLES[kind].load })),
       true,
     );
-    const packed = await this.#packs.load(this.#database);
+    const earlier = new EarlierGroups();
+    const packed = await this.#packs.load(this.#database, earlier);
+    const fromPacks = await this.#withoutThoseThere(earlier.groups);
+    if (fromPacks.length > 0) await this.#database.transaction(fromPacks.map((group) => TABLES.group.put(group)));
     return ENTITY_KINDS.flatMap((kind, i) => [
       ...(results[i] ?? []).map((row) => ({ kind, entity: TABLES[kind].fromRow(row) })),
       ...(kind === 'tag' || kind === 'scale'
         ? packed.filter((p) => p.kind === kind).map(({ entity }) => ({ kind, entity: wholeOf(kind, entity) }))
         : []),
+      ...(kind === 'group' ? fromPacks.map((entity) => ({ kind, entity })) : []),
     ]);
   }
 
@@ -137,16 +142,36 @@ export class ProjectStore {
     const row = (await this.#database.query(sql, [SET_UP]))[0];
     if (!row) return null;
     const packId = typeof row.pack_id === 'string' ? row.pack_id : null;
-    const brought = packId === null ? null : direction === 'redo' ? await this.#packs.read(this.#database, packId) : { id: packId, entities: [] };
+    const earlier = new EarlierGroups();
+    const brought =
+      packId === null ? null : direction === 'redo' ? await this.#packs.read(this.#database, packId, earlier) : { id: packId, entities: [] };
     const members = packId !== null && direction === 'undo' ? await this.#packs.members(this.#database, packId) : [];
     const entry = { seq: Number(row.seq), label: String(row.label), pack: brought, members };
-    if (typeof row.packed === 'string') return { ...entry, changes: await inSlices(filling(await unpack<StoredChange>(row.packed))) };
+    const stored = typeof row.packed === 'string' ? await unpack<StoredChange>(row.packed) : await this.#changesOf(row.seq);
+    const changes = await inSlices(filling(stored, earlier));
+    // Groups that only a change of before speaks of come, or come back, with it.
+    const groups = (await this.#withoutThoseThere(earlier.groups)).map(({ id, ...group }): StoredChange => {
+      const [gone, there] = [null, { id, ...group }];
+      return { kind: 'group', id, before: direction === 'undo' ? there : gone, after: direction === 'undo' ? gone : there };
+    });
+    return { ...entry, changes: [...groups, ...changes] };
+  }
+
+  /** Which of the groups have no row of their own. */
+  async #withoutThoseThere(groups: readonly Group[]): Promise<readonly Group[]> {
+    if (groups.length === 0) return [];
+    const ids = `{${groups.map(({ id }) => id).join(',')}}`;
+    const there = new Set((await this.#database.query('select id from groups where id = any($1::uuid[])', [ids])).map((row) => String(row.id)));
+    return groups.filter(({ id }) => !there.has(id));
+  }
+
+  async #changesOf(seq: unknown): Promise<readonly StoredChange[]> {
     // A row a change: entries of older versions have thousands in one, and rows come in portions.
     const changes = await this.#database.query(
       `select element.value from change_log, jsonb_array_elements(changes) with ordinality as element where seq = $1 order by element.ordinality`,
-      [row.seq],
+      [seq],
     );
-    return { ...entry, changes: changes.map(({ value }) => filled(value as StoredChange)) };
+    return changes.map(({ value }) => value as StoredChange);
   }
 
   /** Writes the state that an undo or redo leads to, and marks the entry. */
@@ -190,13 +215,23 @@ function wholeOf(kind: EntityKind, entity: AnyEntity): AnyEntity {
   return { ...(ENTITY_DEFAULTS[kind] ?? {}), ...entity };
 }
 
-function* filling(changes: readonly StoredChange[]): Generator<void, readonly StoredChange[]> {
+/** @param earlier takes up the groups of tags that were stored before there were any */
+function* filling(changes: readonly StoredChange[], earlier: EarlierGroups): Generator<void, readonly StoredChange[]> {
   const all: StoredChange[] = [];
   for (const change of changes) {
-    all.push(filled(change));
+    all.push(filled(todays(change, earlier)));
     yield;
   }
   return all;
+}
+
+function todays(change: StoredChange, earlier: EarlierGroups): StoredChange {
+  if (change.kind !== 'tag') return change;
+  const now = (entity: AnyEntity | null): AnyEntity | null => {
+    const stored = entity as Readonly<Record<string, unknown>> | null;
+    return stored && isEarlierTag(stored) ? fromEarlierTag(stored, earlier) : entity;
+  };
+  return { ...change, before: now(change.before), after: now(change.after) };
 }
 
 /** An entry of an older version lacks the fields that came later. */

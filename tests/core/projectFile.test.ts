@@ -6,6 +6,7 @@ import { compareProject, readProjectFile, writingProjectFile, type FiledProject 
 import { EQUAL } from '@/core/project/confirm.ts';
 import { readDelimited } from '@/core/taglist/delimited.ts';
 import { writeList } from '@/core/taglist/writeList.ts';
+import { newPoint, withPoint } from '@/core/project/tagSource.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const whole = (parts: Iterable<Uint8Array>) => new Uint8Array(Buffer.concat([...parts]));
@@ -117,17 +118,15 @@ const snapshot: FiledProject = {
       ownLifeTagId: null,
     },
   ],
+  groups: [{ id: uuidOf(5), name: 'Bed', parentId: null, deviceId: uuidOf(3), periodMs: null, access: null, prefix: '', witnessUrl: null }],
   sources: [],
   tags: [
     {
       id: uuidOf(4),
-      deviceId: uuidOf(3),
       name: 'bed_temp',
-      group: 'Bed',
-      address: '40018',
+      groupId: uuidOf(5),
+      source: newPoint(uuidOf(3), '40018', { order: 'CDAB', periodMs: 500 }),
       type: 'REAL',
-      order: 'CDAB',
-      periodMs: 500,
       access: 'readWrite',
       confirm: EQUAL,
       unit: '°C',
@@ -135,7 +134,7 @@ const snapshot: FiledProject = {
       rangeLow: 20,
       rangeHigh: 140,
       comment: '=cmd, "quoted"; °C',
-      sourceId: '',
+      listId: '',
       listName: '',
       isGone: false,
       names: [],
@@ -167,7 +166,7 @@ describe('a project file', () => {
       ...snapshot,
       scales: [],
       tags: [
-        { ...tag, order: 'ABCD', unit: 'K' },
+        { ...tag, ...withPoint(tag, { order: 'ABCD' }), unit: 'K' },
         { ...tag, id: uuidOf(9), name: 'extra' },
       ],
     };
@@ -175,15 +174,15 @@ describe('a project file', () => {
     const of = (kind: string) => differences.find((d) => d.kind === kind);
     expect(of('tag')).toMatchObject({
       added: { count: 0 },
-      changed: { first: [{ name: 'bed_temp', fields: ['order', 'unit'] }] },
+      changed: { first: [{ name: 'bed_temp', fields: ['source', 'unit'] }] },
       removed: { first: ['extra'] },
     });
     expect(of('scale')).toMatchObject({ added: { count: 1, first: ['bed_temp'] } });
     expect(changes.at(-1)).toEqual({ kind: 'tag', id: uuidOf(9), set: null });
   });
   test('with an entity that breaks its rules is refused with its place', () => {
-    const broken = { ...snapshot, tags: snapshot.tags.map((t) => ({ ...t, periodMs: 7 })) };
-    expect(readProjectFile(writeProjectFile(broken, ''))).toMatchObject({ ok: false, problem: { place: 'tags[0].periodMs' } });
+    const broken = { ...snapshot, tags: snapshot.tags.map((t) => ({ ...t, ...withPoint(t, { periodMs: 7 }) })) };
+    expect(readProjectFile(writeProjectFile(broken, ''))).toMatchObject({ ok: false, problem: { place: 'tags[0].source.periodMs' } });
   });
   test('with two tags of one id, or a text that holds no characters, is refused', () => {
     const [tag] = snapshot.tags;
@@ -213,7 +212,7 @@ describe('a project file', () => {
 
 describe('a list that goes out', () => {
   test('can be imported again', () => {
-    const list = readDelimited(writeList(snapshot.tags));
+    const list = readDelimited(writeList(snapshot.tags, { scaleOf: () => null, groupOf: () => 'Bed' }));
     expect(list.problems).toEqual([]);
     expect(list.rows[0]?.cells).toMatchObject({
       name: 'bed_temp',

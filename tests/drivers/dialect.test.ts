@@ -9,6 +9,8 @@ import { effectiveSignal, type EffectiveSignal } from '@/drivers/effective.ts';
 import { modbusTcp, modbusUdp } from '@/drivers/modbus/driver.ts';
 import { dialectSettings } from '@/drivers/modbus/settings.ts';
 import { systemClock } from '@/runtime/clock.ts';
+import { UNGROUPED } from '@/core/project/inherited.ts';
+import { newPoint } from '@/core/project/tagSource.ts';
 import { FaultyServer } from '../support/faultyServer.ts';
 import { until } from '../support/until.ts';
 
@@ -66,11 +68,9 @@ function signal(dialect: Record<string, unknown>, address: string, type: string)
   const made = effectiveSignal({
     tag: {
       id: 't',
-      deviceId: 'd',
+      source: newPoint('d', address),
       name: 't',
-      address,
       type,
-      order: '',
       access: 'readWrite',
       unit: '',
       decimals: null,
@@ -79,6 +79,7 @@ function signal(dialect: Record<string, unknown>, address: string, type: string)
       names: [],
     } as unknown as Tag,
     scale: null,
+    inherited: UNGROUPED,
     device: { id: 'd', linkId: 'l', settings: {}, dialect } as unknown as Device,
     link: { id: 'l', driver: 'modbus-tcp', settings: {} } as unknown as Link,
   });

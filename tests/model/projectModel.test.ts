@@ -5,6 +5,7 @@ import { beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Change } from '@/core/project/command.ts';
 import { ProjectModel, type PlannedChange } from '@/model/projectModel.ts';
+import { newPoint } from '@/core/project/tagSource.ts';
 import { newTag } from '../support/newTag.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
@@ -78,17 +79,15 @@ describe('a command', () => {
     apply({ kind: 'tag', id: second, set: newTag(DEVICE, 'out') });
     expect(code({ kind: 'tag', id: second, set: { name: 'BED' } })).toBe('name-taken');
     apply({ kind: 'tag', id: TAG, set: { name: 'out' } }, { kind: 'tag', id: second, set: { name: 'bed' } });
-    expect([model.tagNamed('bed')?.id, model.tagNamed('OUT')?.id]).toEqual([second, TAG]);
+    expect([model.tagNamed('bed', DEVICE)?.id, model.tagNamed('OUT', DEVICE)?.id]).toEqual([second, TAG]);
   });
-  test('two devices of a link have different names, also when both come at once; on another link the name is free', () => {
+  test('two devices have different names, on any link and also when both come at once: a name begins the paths of its tags', () => {
     const [first, second, link2] = [uuidOf(50), uuidOf(51), uuidOf(52)];
     const made = (id: string, linkId: string, name: string): Change => ({ kind: 'device', id, set: device(linkId, name) });
     const another: Change = { kind: 'link', id: link2, set: { name: 'New', driver: 'modbus-tcp', settings: { host: 'localhost', port: 503 } } };
     expect(code(made(first, LINK, 'MILL'), made(second, LINK, 'mill'))).toBe('name-taken');
-    expect(code(another, made(first, LINK, 'MILL'), made(second, link2, 'MILL'))).toBe('fits');
-    apply(another, made(first, LINK, 'MILL'), made(second, link2, 'MILL'));
-    expect(code({ kind: 'device', id: second, set: { linkId: LINK } })).toBe('name-taken');
-    expect(code({ kind: 'device', id: second, set: { linkId: LINK, name: 'PRESS' } })).toBe('fits');
+    expect(code(another, made(first, LINK, 'MILL'), made(second, link2, 'MILL'))).toBe('name-taken');
+    expect(code(another, made(first, LINK, 'MILL'), made(second, link2, 'PRESS'))).toBe('fits');
   });
   test('a device that moves to another link in the same command does not go with its old one', () => {
     const link2 = uuidOf(40);
@@ -130,7 +129,7 @@ describe('undoing', () => {
         { kind: 'tag', id: TAG, set: null },
         { kind: 'panel', id: PANEL, set: null },
         { kind: 'page', id: PAGE, set: null },
-        { kind: 'tag', id: TAG, set: { name: 'renamed', deviceId: OTHER } },
+        { kind: 'tag', id: TAG, set: { name: 'renamed', source: newPoint(OTHER, 'HR2') } },
         { kind: 'scale', id: TAG, set: { scale: { kind: 'power', exponent: 2 } } },
         { kind: 'element', id: ELEMENT, set: { tagId: null } },
       ),
@@ -147,7 +146,7 @@ describe('undoing', () => {
         model.apply(planned.value);
         back(planned.value);
         expect(JSON.stringify(sorted())).toBe(before);
-        expect(model.tagNamed('bed')?.id).toBe(TAG);
+        expect(model.tagNamed('bed', DEVICE)?.id).toBe(TAG);
         expect(model.tagsOf(DEVICE).map((t) => t.id)).toEqual([TAG]);
         expect(model.elementsOf(TAG).map((e) => e.id)).toEqual([ELEMENT]);
         expect(model.effective(TAG).ok).toBe(true);
@@ -169,13 +168,10 @@ describe('a tag that is told quickly to obey its schema', () => {
   const schema = ENTITY_SCHEMAS.tag.noUnknown(true);
   const good: Readonly<Record<string, unknown>> = {
     id: '01a20bcf-0000-7000-8000-000000000001',
-    deviceId: '01a20bcf-0000-7000-8000-000000000002',
     name: 'bed',
-    group: '',
-    address: 'HR1',
+    groupId: null,
+    source: newPoint('01a20bcf-0000-7000-8000-000000000002', 'HR1', { periodMs: 1000 }),
     type: 'INT',
-    order: '',
-    periodMs: 1000,
     access: 'read',
     confirm: { kind: 'equal' },
     unit: '',
@@ -183,7 +179,7 @@ describe('a tag that is told quickly to obey its schema', () => {
     rangeLow: null,
     rangeHigh: null,
     comment: '',
-    sourceId: '',
+    listId: '',
     listName: '',
     isGone: false,
     names: [],

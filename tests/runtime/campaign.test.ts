@@ -71,7 +71,7 @@ test(`${MINUTES} minutes of faults, alone and in pairs, on a line of eight units
         const tagId = next();
         meanings.set(tagId, { unit, register });
         const name = `t${driver.length}_${unit}_${register}`;
-        changes.push({ kind: 'tag', id: tagId, set: { ...newTag(deviceId, name, `HR${register}`), periodMs: 1000 } });
+        changes.push({ kind: 'tag', id: tagId, set: newTag(deviceId, name, `HR${register}`, { periodMs: 1000 }) });
       }
     }
   }

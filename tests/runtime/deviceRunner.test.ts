@@ -22,13 +22,15 @@ beforeEach(() => {
 });
 afterEach(() => runner.close());
 
-function signal(canonical: string, scale: Scale = AS_IS): EffectiveSignal {
+function signal(canonical: string, scale: Scale = AS_IS, periodMs = 1000): EffectiveSignal {
   const driver = describeDriver('modbus-tcp');
   const type = parseDataType('INT');
   if (!driver || !type.ok) throw new Error();
   return {
     driver,
     canonical,
+    periodMs,
+    access: 'read',
     writable: false,
     digest: `${canonical} ${JSON.stringify(scale)}`,
     def: { type: type.value, order: 'AB', bit: null, scale, unit: '', decimals: null, range: null },
@@ -46,7 +48,10 @@ function setIntervalOn(on: FakeClock, ms: number, call: () => void): { pause(): 
   goOn();
   return { pause: () => cancel(), goOn };
 }
-const tag = (tagId: string, periodMs: number, of = signal('HR0')): ScannedTag => ({ tagId, periodMs, signal: of });
+const tag = (tagId: string, periodMs: number, of = signal('HR0')): ScannedTag => ({
+  tagId,
+  signal: of.periodMs === periodMs ? of : { ...of, periodMs },
+});
 const timesOf = (key: string): number[] => device.readings.filter((r) => r.keys.includes(key)).map((r) => r.at - 1_000_000);
 const level = (id: string): string | undefined => live.get(id)?.quality.level;
 

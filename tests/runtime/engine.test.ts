@@ -4,6 +4,8 @@ import type { Driver, DriverSession, LinkState, SessionOptions } from '@/drivers
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { ProjectModel } from '@/model/projectModel.ts';
 import { Engine } from '@/runtime/engine.ts';
+import { newPoint } from '@/core/project/tagSource.ts';
+import { pointSet } from '../support/pointSet.ts';
 import { FakeClock } from '../support/fakeClock.ts';
 import { FakeDevice } from '../support/fakeDevice.ts';
 import { newTag } from '../support/newTag.ts';
@@ -127,7 +129,7 @@ describe('what is said of links and devices', () => {
     expect(engine.linkStatus().find((l) => l.linkId === LINK)).toMatchObject({ phase: 'waiting', requestsPerSecond: 0 });
   });
   test('a link that comes back is read at once, not at the next beat', async () => {
-    change({ kind: 'tag', id: TAG, set: { periodMs: 60_000 } });
+    change({ kind: 'tag', id: TAG, set: { source: newPoint(DEVICE, 'HR2', { periodMs: 60_000 }) } });
     await clock.pass(50);
     sessions[0]?.become({ phase: 'waiting', problem: { code: 'x', message: 'x' }, retryAt: 5 });
     expect(level()).toBe('bad');
@@ -160,7 +162,7 @@ describe('a reading out of turn', () => {
   });
   test('of a tag that was changed meanwhile is none', async () => {
     const reading = engine.readNow(TAG);
-    change({ kind: 'tag', id: TAG, set: { address: 'HR44' } });
+    change({ kind: 'tag', id: TAG, set: pointSet(model, TAG, { address: 'HR44' }) });
     await clock.pass(50);
     expect(await reading).toBeNull();
   });

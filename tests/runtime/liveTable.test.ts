@@ -14,6 +14,8 @@ function signal(range: { low: number; high: number } | null = null): EffectiveSi
   return {
     driver,
     canonical: 'HR0',
+    periodMs: 1000,
+    access: 'read',
     writable: false,
     digest: 'd',
     def: { type: type.value, order: 'AB', bit: null, scale: AS_IS, unit: '', decimals: null, range },

@@ -2,8 +2,12 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { v7 as uuid } from 'uuid';
 import type { Change } from '@/core/project/command.ts';
+import { newPoint, type PointSource } from '@/core/project/tagSource.ts';
+import { pointSet } from '../support/pointSet.ts';
+import { addressIn } from '../support/addressIn.ts';
 import { newTag } from '../support/newTag.ts';
 import { openBench, smallProject, type Bench, type SmallProject } from '../support/services.ts';
+import { tagNamed } from '../support/tagNamed.ts';
 
 let bench: Bench;
 let small: SmallProject;
@@ -33,21 +37,22 @@ describe('a change of the project', () => {
     ['a tag without its device', { kind: 'tag', set: { ...newTag(uuid(), 'a') } }, 'reference'],
     ['a name that is taken, by case too', { kind: 'tag', set: 'BED' }, 'name-taken'],
     ['an unknown field', { kind: 'panel', set: { name: 'P', color: 'red' } }, 'invalid'],
-    ['a period too short', { kind: 'tag', set: 'a', periodMs: 1 }, 'invalid'],
-    ['an address that cannot hold the type', { kind: 'tag', set: 'a', address: 'CO1' }, 'address-type'],
-    ['an order of another width', { kind: 'tag', set: 'a', order: 'ABCD' }, 'order-unfit'],
+    ['a period too short', { kind: 'tag', set: 'a', point: { periodMs: 1 } }, 'invalid'],
+    ['an address that cannot hold the type', { kind: 'tag', set: 'a', point: { address: 'CO1' } }, 'address-type'],
+    ['an order of another width', { kind: 'tag', set: 'a', point: { order: 'ABCD' } }, 'order-unfit'],
     ['a range that ends before it begins', { kind: 'tag', set: 'a', rangeLow: 5, rangeHigh: 1 }, 'invalid'],
     ['a name with a line break', { kind: 'panel', set: { name: 'a\nb' } }, 'invalid'],
     ['a port out of range', { kind: 'link', set: { name: 'L', driver: 'modbus-tcp', settings: { host: 'a', port: 0 } } }, 'invalid'],
     ['a driver that is not there', { kind: 'link', set: { name: 'L', driver: 'smoke', settings: {} } }, 'driver'],
     ['a control channel on another machine', { kind: 'device', set: 'witness' }, 'invalid'],
     ['something removed that is not there', { kind: 'panel', set: null }, 'gone'],
-  ])('%s is refused, and nothing changes', async (_what, { kind, set, ...over }, code) => {
+  ])('%s is refused, and nothing changes', async (_what, { kind, set, ...more }, code) => {
+    const { point, ...over } = more as { readonly point?: Partial<PointSource> };
     const full =
       set === 'witness'
         ? { linkId: small.linkId, name: 'D', settings: { unit: 1 }, dialect: {}, witnessUrl: 'http://192.0.2.1:80' }
         : typeof set === 'string'
-          ? { ...newTag(small.deviceId, set), ...over }
+          ? { ...newTag(small.deviceId, set, 'HR2', point), ...over }
           : set;
     expect((await refused([{ kind: kind as 'tag', id: uuid(), set: full }])).code).toBe(code);
   });
@@ -56,7 +61,7 @@ describe('a change of the project', () => {
     expect(
       await refused([
         { kind: 'tag', id: uuid(), set: newTag(small.deviceId, 'good') },
-        { kind: 'tag', id: small.tagId, set: { address: '99999' } },
+        { kind: 'tag', id: small.tagId, set: { source: newPoint(small.deviceId, '99999') } },
       ]),
     ).toMatchObject({ code: 'address-form', place: expect.stringContaining('address') as unknown as string });
   });
@@ -114,7 +119,7 @@ describe('a change of the project', () => {
     let isOver = false;
     const look = (): void => {
       if (isOver) return;
-      const [first, last] = [model.get('device', fresh.deviceId)?.name, model.get('tag', ids.at(-1) ?? '')?.address];
+      const [first, last] = [model.get('device', fresh.deviceId)?.name, addressIn(model.get('tag', ids.at(-1) ?? ''))];
       if (first === 'MOVED' && last === 'HR5999') {
         turns.push(1);
         if (engine.session(fresh.deviceId) !== null) halves.push('runs');
@@ -124,7 +129,7 @@ describe('a change of the project', () => {
     look();
     await bench.change('moved', [
       { kind: 'device', id: fresh.deviceId, set: { name: 'MOVED', settings: { unit: 9 } } },
-      ...ids.map((id, i) => ({ kind: 'tag' as const, id, set: { address: `HR${i + 10}` } })),
+      ...ids.map((id, i) => ({ kind: 'tag' as const, id, set: pointSet(bench.services.model, id, { address: `HR${i + 10}` }) })),
     ]);
     isOver = true;
     expect([turns.length > 0, halves]).toEqual([true, []]);
@@ -156,7 +161,7 @@ describe('a change of the project', () => {
     const before = state();
     const edit = fc.oneof(
       fc.record({ name: fc.stringMatching(/^[a-z]{1,8}$/) }),
-      fc.record({ address: fc.constantFrom('HR1', '40009', 'IR3') }),
+      fc.record({ source: fc.constantFrom('HR1', '40009', 'IR3').map((address) => newPoint(small.deviceId, address)) }),
       fc.record({ type: fc.constantFrom('INT', 'UINT', 'WORD') }),
       fc.record({ rangeLow: fc.integer({ min: -50, max: 0 }), rangeHigh: fc.integer({ min: 1, max: 50 }) }),
     );
@@ -176,7 +181,7 @@ describe('a list imported', () => {
     const request = { sourceId: uuid(), deviceId: small.deviceId, fileName: 'list.csv' };
     const bad = await bench.services.lists.commit({ ...request, commandId: uuid(), text: `name,address,type\n${rows(50)}\nbroken,HR1,NOPE` });
     expect(bad).toMatchObject({ ok: false, problem: { code: 'unknown-type', place: 'row 52, column 3 (type)' } });
-    expect(bench.services.model.tagNamed('t0')).toBeNull();
+    expect(tagNamed(bench.services.model, 't0')).toBeNull();
     const good = await bench.services.lists.commit({ ...request, commandId: uuid(), text: `name,address,type\n${rows(50)}` });
     expect(good.ok).toBe(true);
     expect(bench.services.model.tagsOf(small.deviceId)).toHaveLength(51);

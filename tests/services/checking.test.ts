@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { DrawnText } from '@/services/checkService.ts';
+import { pointSet } from '../support/pointSet.ts';
 import { v7 as uuid } from 'uuid';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -69,7 +70,7 @@ describe('a check', () => {
   test('the control channel of the simulated process is a witness, and a change ends the proof until it is undone', async () => {
     expect((await check({ kind: 'control', who: 'R. Vale' })).proof).toMatchObject({ agrees: true, witness: 'control channel' });
     expect(current()).toBe(true);
-    await bench.change('order', [{ kind: 'tag', id: small.tagId, set: { order: 'ABCD' } }]);
+    await bench.change('order', [{ kind: 'tag', id: small.tagId, set: pointSet(bench.services.model, small.tagId, { order: 'ABCD' }) }]);
     expect(current()).toBeUndefined();
     await bench.services.projects.step('undo');
     expect(current()).toBe(true);
@@ -77,7 +78,7 @@ describe('a check', () => {
     expect(current()).toBe(true);
   });
   test('a wrong order fails before the witness, and the right one is offered', async () => {
-    await bench.change('order', [{ kind: 'tag', id: small.tagId, set: { order: 'ABCD' } }]);
+    await bench.change('order', [{ kind: 'tag', id: small.tagId, set: pointSet(bench.services.model, small.tagId, { order: 'ABCD' }) }]);
     await until('read anew', () => bench.services.engine.live.get(small.tagId)?.text !== '');
     const result = await check({ kind: 'control', who: 'R. Vale' });
     expect(result.proof?.agrees).toBe(false);

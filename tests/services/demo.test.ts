@@ -4,9 +4,11 @@ import { fileURLToPath } from 'node:url';
 import { v7 as uuid } from 'uuid';
 import { DATA_TYPE_NAMES } from '@/core/value/dataType.ts';
 import { setUpDemo } from '@/server/demoProject.ts';
+import { pointSet } from '../support/pointSet.ts';
 import { openBench, type Bench } from '../support/services.ts';
 import { startKiln, type RunningStandin } from '../support/standin.ts';
 import { until } from '../support/until.ts';
+import { tagNamed } from '../support/tagNamed.ts';
 
 const folder = fileURLToPath(new URL('../../demo', import.meta.url));
 let bench: Bench;
@@ -60,9 +62,9 @@ describe('the demo', () => {
 
   test('carries two honest mistakes, and the control channel finds these two and no other', async () => {
     // What the list left to import still needs is set here, as its comments say.
-    const named = (name: string): string => bench.services.model.tagNamed(name)?.id ?? '';
+    const named = (name: string): string => tagNamed(bench.services.model, name)?.id ?? '';
     await bench.change('drives', [
-      { kind: 'tag', id: named('zone_offset'), set: { order: 'BA' } },
+      { kind: 'tag', id: named('zone_offset'), set: pointSet(bench.services.model, named('zone_offset'), { order: 'BA' }) },
       ...(['vibration', 'belt_speed', 'belt_speed_sp'] as const).map((n) => ({
         kind: 'scale' as const,
         id: named(n),
@@ -101,7 +103,7 @@ describe('the demo', () => {
     });
     const remedies = await Promise.all(
       failed.map(async ({ name, done: first }) => {
-        const tagId = bench.services.model.tagNamed(name)?.id ?? '';
+        const tagId = tagNamed(bench.services.model, name)?.id ?? '';
         let done = first;
         for (let i = 0; i < 40 && done.ok && done.value.suggestions.length === 0; i++) {
           await new Promise((resolve) => setTimeout(resolve, 400));
@@ -115,7 +117,7 @@ describe('the demo', () => {
 
   test('a 64-bit duration is written and read back exactly', async () => {
     bench.services.guard.unlock(device().id, 'test', 5);
-    const id = bench.services.model.tagNamed('dwell_preset')?.id ?? '';
+    const id = tagNamed(bench.services.model, 'dwell_preset')?.id ?? '';
     const done = await bench.services.writes.write({ id: uuid(), tagId: id, value: '12.000000001', writer: 'engineer' });
     expect(done).toMatchObject({ ok: true, value: { state: 'done', held: { kind: 'decimal', value: '12.000000001' } } });
     expect(await kiln.value('dwell_preset')).toBe('12.000000001');
@@ -124,7 +126,7 @@ describe('the demo', () => {
 
   test('texts, coils and scaled set points are taken by the process', async () => {
     const write = async (name: string, value: string) =>
-      (await bench.services.writes.write({ id: uuid(), tagId: bench.services.model.tagNamed(name)?.id ?? '', value, writer: 'engineer' })).ok;
+      (await bench.services.writes.write({ id: uuid(), tagId: tagNamed(bench.services.model, name)?.id ?? '', value, writer: 'engineer' })).ok;
     expect(await write('recipe_name', 'FINE CUT 02')).toBe(true);
     expect(await write('steam_cmd', 'off')).toBe(true);
     expect(await write('moisture_sp', '9.1')).toBe(true);

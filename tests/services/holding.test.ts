@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { pointSet } from '../support/pointSet.ts';
 import { cpSync } from 'node:fs';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
@@ -43,7 +44,7 @@ beforeEach(async () => {
   bench = await openBench();
   small = await smallProject(bench, server.port);
   jog = uuid();
-  await bench.change('coil', [{ kind: 'tag', id: jog, set: { ...newTag(small.deviceId, 'jog', 'CO4'), type: 'BOOL', periodMs: 60_000 } }]);
+  await bench.change('coil', [{ kind: 'tag', id: jog, set: { ...newTag(small.deviceId, 'jog', 'CO4', { periodMs: 60_000 }), type: 'BOOL' } }]);
   await until('the coil is read', () => bench.services.engine.live.get(jog)?.text === 'off');
   bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
 });
@@ -105,7 +106,7 @@ describe('a button that is let go while its press is still being confirmed', () 
 
 describe('a release reaches what was pressed', () => {
   test.each<[string, () => Parameters<Bench['change']>[1]]>([
-    ['the address is changed', () => [{ kind: 'tag', id: jog, set: { address: 'CO9' } }]],
+    ['the address is changed', () => [{ kind: 'tag', id: jog, set: pointSet(bench.services.model, jog, { address: 'CO9' }) }]],
     ['the tag becomes one that is only read', () => [{ kind: 'tag', id: jog, set: { access: 'read' } }]],
     ['the tag is removed', () => [{ kind: 'tag', id: jog, set: null }]],
     ['the dialect is changed', () => [{ kind: 'device', id: small.deviceId, set: { dialect: { timeoutMs: 900 } } }]],
@@ -122,7 +123,7 @@ describe('a release reaches what was pressed', () => {
     expect(states()).toEqual(['4 on', '4 off']);
   });
   test('when a change is undone that the press stands on', async () => {
-    await edit([{ kind: 'tag', id: jog, set: { address: 'CO6' } }]);
+    await edit([{ kind: 'tag', id: jog, set: pointSet(bench.services.model, jog, { address: 'CO6' }) }]);
     const held = press();
     await held.done;
     expect((await bench.services.projects.step('undo')).ok).toBe(true);
@@ -259,7 +260,7 @@ describe('a server that was killed while a button was held', () => {
     const own = await openBench(newFolder().folder);
     const { deviceId } = await smallProject(own, server.port);
     const coil = uuid();
-    await own.change('coil', [{ kind: 'tag', id: coil, set: { ...newTag(deviceId, 'belt', 'CO5'), type: 'BOOL', periodMs: 60_000 } }]);
+    await own.change('coil', [{ kind: 'tag', id: coil, set: { ...newTag(deviceId, 'belt', 'CO5', { periodMs: 60_000 }), type: 'BOOL' } }]);
     await until('the coil is read', () => own.services.engine.live.get(coil)?.text === 'off');
     own.services.guard.unlock(deviceId, 'R. Vale', 5);
     void own.services.holds.begin('press', coil);

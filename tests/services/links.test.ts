@@ -13,6 +13,7 @@ import { newTag } from '../support/newTag.ts';
 import { openBench, type Bench } from '../support/services.ts';
 import { startStandin, type RunningStandin } from '../support/standin.ts';
 import { until } from '../support/until.ts';
+import { tagNamed } from '../support/tagNamed.ts';
 
 let bench: Bench;
 const closers: (() => unknown)[] = [];
@@ -69,7 +70,7 @@ describe('who answers', () => {
     const answering = found.flatMap((f) => (f.kind === 'unit' && f.answer === 'value' ? [f.unit] : []));
     expect(answering).toEqual([1, 2, 3, 4, 5, 6, 7, 8]);
     expect(found.find((f) => f.kind === 'unit' && f.unit === 3)).toMatchObject({ seen: 'Quern Hollow Works, FLAKER 3, 1.7' });
-    const tag = bench.services.model.tagNamed('gap');
+    const tag = tagNamed(bench.services.model, 'gap');
     await until('it is read again', () => bench.services.engine.live.get(tag?.id ?? '')?.quality.level === 'good');
   });
   test('a device on the network that answers to one number only is found among many silent ones', async () => {
@@ -255,7 +256,7 @@ describe('the test of a connection', () => {
   test.each(FAULTS)('%s: the right cause, or what looks alike', async (_name, faults, causes) => {
     const standin = await rolls();
     const { devices } = await gateway(standin.modbusPort, [1]);
-    await bench.change('tag', [{ kind: 'tag', id: uuid(), set: { ...newTag(devices[0] ?? '', 'gap', 'HR1'), periodMs: 60_000 } }]);
+    await bench.change('tag', [{ kind: 'tag', id: uuid(), set: newTag(devices[0] ?? '', 'gap', 'HR1', { periodMs: 60_000 }) }]);
     await standin.order({ faults });
     const stages = await all<TestStage>(bench.services.connections.test(devices[0] ?? '', never));
     const telling = stages.find((s) => s.state === 'failed') ?? stages.find((s) => s.state === 'noted' && s.causes);
@@ -299,7 +300,7 @@ describe('the plan of a bus', () => {
     await bench.change(
       'tags',
       devices.flatMap((d, n) =>
-        [0, 1, 2, 8, 9].map((at) => ({ kind: 'tag' as const, id: uuid(), set: { ...newTag(d, `t${n}_${at}`, `HR${at}`), periodMs: 500 } })),
+        [0, 1, 2, 8, 9].map((at) => ({ kind: 'tag' as const, id: uuid(), set: newTag(d, `t${n}_${at}`, `HR${at}`, { periodMs: 500 }) })),
       ),
     );
     // To a tenth where nothing else runs (`npm run bench -- lines`); here a machine that is held up for a moment answers late,
@@ -330,7 +331,7 @@ describe('the plan of a bus', () => {
     const { linkId, devices } = await gateway((await rolls()).modbusPort, [1, 2, 3, 4, 5, 6, 7, 8]);
     await bench.change(
       'tags',
-      devices.map((d, n) => ({ kind: 'tag' as const, id: uuid(), set: { ...newTag(d, `t${n}`, 'HR1'), periodMs: 100 } })),
+      devices.map((d, n) => ({ kind: 'tag' as const, id: uuid(), set: newTag(d, `t${n}`, 'HR1', { periodMs: 100 }) })),
     );
     const plan = bench.services.buses.plan(linkId);
     if (!plan.ok) throw new Error(plan.problem.message);
@@ -367,7 +368,7 @@ describe('desk work', () => {
       {
         kind: 'tag',
         id: flow,
-        set: { ...newTag(device.id, 'flow', 'HR10'), type: 'REAL', order: 'CDAB', access: 'read', rangeLow: 5, rangeHigh: 9 },
+        set: { ...newTag(device.id, 'flow', 'HR10', { order: 'CDAB' }), type: 'REAL', access: 'read', rangeLow: 5, rangeHigh: 9 },
       },
       { kind: 'tag', id: level, set: { ...newTag(device.id, 'level', 'HR20'), access: 'readWrite' } },
       { kind: 'scale', id: level, set: { scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 } } },

@@ -4,6 +4,7 @@ import type { DraftStatus } from '@/core/taglist/draft.ts';
 import { FaultyServer } from '../support/faultyServer.ts';
 import { openBench, smallProject, type Bench } from '../support/services.ts';
 import { until } from '../support/until.ts';
+import { tagNamed } from '../support/tagNamed.ts';
 
 /** Reals at even registers, from 0 on: 850.5, 3.25, 1200.75, 42.5. */
 const memory = Buffer.alloc(40);
@@ -26,7 +27,7 @@ afterAll(() => server.stop());
 
 async function read(text: string, asksDevice = true): Promise<DraftStatus> {
   const { lists, engine } = bench.services;
-  await until('the device answers', () => engine.live.get(bench.services.model.tagNamed('bed')?.id ?? '')?.quality.level === 'good');
+  await until('the device answers', () => engine.live.get(tagNamed(bench.services.model, 'bed')?.id ?? '')?.quality.level === 'good');
   const opened = await lists.open({ deviceId, fileName: 'a.csv', sourceId: null }, new TextEncoder().encode(text), asksDevice);
   if (!opened.ok) throw new Error(opened.problem.message);
   let status = opened.value;

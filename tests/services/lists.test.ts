@@ -3,12 +3,14 @@ import { v7 as uuid } from 'uuid';
 import type { Tag } from '@/core/project/entities.ts';
 import type { DraftChoices, DraftDecisions, DraftStatus } from '@/core/taglist/draft.ts';
 import { DECIDE_NOTHING } from '@/services/lists/listService.ts';
+import { addressOf, withPoint } from '@/core/project/tagSource.ts';
 import { randomOf } from '../support/listHistory.ts';
 import { newTag } from '../support/newTag.ts';
 import { openBench, smallProject, type Bench } from '../support/services.ts';
 import { FaultyServer } from '../support/faultyServer.ts';
 import { newFolder } from '../support/server.ts';
 import { until } from '../support/until.ts';
+import { tagNamed } from '../support/tagNamed.ts';
 
 let bench: Bench;
 let deviceId = '';
@@ -23,7 +25,7 @@ afterAll(() => server.stop());
 const HEAD = 'Name,Address,Type,Unit,Low,High,Comment';
 const list = (...rows: readonly string[]): string => [HEAD, ...rows].join('\n');
 const named = (name: string): Tag => {
-  const tag = bench.services.model.tagNamed(name);
+  const tag = tagNamed(bench.services.model, name);
   if (!tag) throw new Error(`no tag ${name}`);
   return tag;
 };
@@ -85,7 +87,7 @@ describe('a list that comes again', () => {
     });
     await bench.services.lists.take(status.id, uuid(), DECIDE_NOTHING);
     expect(names()).toEqual(['bed', 'fresh', 'gap', 'motor', 'speed']);
-    expect([named('motor').address, named('gap').comment]).toEqual(['40020', 'Gap of the rolls']);
+    expect([addressOf(named('motor')), named('gap').comment]).toEqual(['40020', 'Gap of the rolls']);
     expect(named('speed')).toBe(before);
     expect((await bench.services.lists.versions(source()?.id ?? '')).map((v) => [v.rowCount, v.origin])).toEqual([
       [4, 'engineer'],
@@ -95,17 +97,19 @@ describe('a list that comes again', () => {
   test('keeps what was made by hand, and takes what nobody touched', async () => {
     await bring(first);
     const { id } = named('motor');
+    const drives = uuid();
     await bench.change('by hand', [
-      { kind: 'tag', id, set: { unit: 'mA', group: 'Drives', decimals: 2, rangeHigh: 20 } },
+      { kind: 'group', id: drives, set: { name: 'Drives', deviceId } },
+      { kind: 'tag', id, set: { unit: 'mA', groupId: drives, decimals: 2, rangeHigh: 20 } },
       { kind: 'scale', id, set: { scale: { kind: 'power', exponent: -1 } } },
     ]);
     await bring(first.replace('motor,40010,INT,A,0,10,Current', 'motor,40020,INT,kA,0,15,Current of the motor'));
     expect(named('motor')).toMatchObject({
       id,
-      address: '40020',
+      source: { address: '40020' },
       comment: 'Current of the motor',
       unit: 'mA',
-      group: 'Drives',
+      groupId: drives,
       decimals: 2,
       rangeLow: 0,
       rangeHigh: 20,
@@ -139,7 +143,7 @@ describe('a list that comes again', () => {
     expect(bench.services.model.get('scale', id)?.scale).toEqual({ kind: 'power', exponent: -1 });
     await bench.services.projects.step('undo');
     await bring(renamed);
-    expect(bench.services.model.tagNamed('motor')).toBeNull();
+    expect(tagNamed(bench.services.model, 'motor')).toBeNull();
     expect(named('motor_current').id).not.toBe(id);
   });
   test('a name that was given by hand stays through a rename in the list', async () => {
@@ -162,7 +166,7 @@ describe('a list that comes again', () => {
     expect(names()).toEqual(['bed', 'motor', 'old']);
     expect(named('old').isGone).toBe(true);
     await bring(list('motor,40010,INT,A,0,10,Current', 'old,40050,INT,,,,Spare'));
-    expect(named('old')).toMatchObject({ id, isGone: false, address: '40050' });
+    expect(named('old')).toMatchObject({ id, isGone: false, source: { address: '40050' } });
   });
   test('undo of it restores the project exactly, also after a restart, and redo leads back', async () => {
     await bring(first);
@@ -195,9 +199,9 @@ describe('a list that comes again', () => {
     await bring(list('a,40010,INT,,,,', 'b,40011,INT,,,,'));
     const next = await open(list('a,40020,INT,,,,', 'b,40021,INT,,,,'));
     const taking = bench.services.lists.take(next.id, uuid(), DECIDE_NOTHING);
-    await bench.change('edited', [{ kind: 'tag', id: named('a').id, set: { address: '40099' } }]);
+    await bench.change('edited', [{ kind: 'tag', id: named('a').id, set: withPoint(named('a'), { address: '40099' }) }]);
     const done = await taking;
-    expect([named('a').address, named('b').address]).toEqual(done.ok ? ['40020', '40021'] : ['40099', '40011']);
+    expect([addressOf(named('a')), addressOf(named('b'))]).toEqual(done.ok ? ['40020', '40021'] : ['40099', '40011']);
   });
   test('a rule is kept with the source: new tags that fit come in by themselves', async () => {
     await bring(first, {}, { rule: { include: ['m*', 's*'], exclude: ['*_tmp'], onlyForPanels: false } });
@@ -218,8 +222,13 @@ describe('a list that comes again', () => {
       let next = 41_000;
       for (let round = 0; round < 4; round++) {
         for (const tag of bench.services.model.tagsOf(deviceId)) {
-          if (tag.sourceId === '' || random() > 0.3) continue;
-          const set = pick([{ unit: `u${round}` }, { group: `g${round}` }, { decimals: round + 1 }, { comment: `by hand ${round}` }]);
+          if (tag.listId === '' || random() > 0.3) continue;
+          const set = pick([
+            { unit: `u${round}` },
+            { rangeLow: round, rangeHigh: round + 10 },
+            { decimals: round + 1 },
+            { comment: `by hand ${round}` },
+          ]);
           await bench.change('by hand', [{ kind: 'tag', id: tag.id, set }]);
           mine.set(tag.id, { ...mine.get(tag.id), ...set });
         }
@@ -255,7 +264,7 @@ describe('a list on its way in', () => {
     expect(await bench.services.lists.take(id, uuid(), DECIDE_NOTHING)).toMatchObject({ ok: false, problem: { place: 'row 2, column 3 (Type)' } });
     expect(names()).toEqual(['a', 'b', 'bed']);
     expect(await bench.services.lists.take(id, uuid(), { ...DECIDE_NOTHING, leaveOutBad: true })).toMatchObject({ ok: true });
-    expect([names(), named('a').address, named('b').address]).toEqual([['a', 'b', 'bed', 'c'], '40010', '40012']);
+    expect([names(), addressOf(named('a')), addressOf(named('b'))]).toEqual([['a', 'b', 'bed', 'c'], '40010', '40012']);
     expect((await open(list('a,40010,INT,,,,', 'b,40012,INT,,,,', 'c,40013,INT,,,,'))).summary?.merge).toMatchObject({ same: 3, gone: 0 });
   });
   test('a tag without an address comes in, is bad with the reason, and reads once it has one', async () => {
@@ -298,7 +307,7 @@ describe('a list on its way in', () => {
   });
   test('twenty thousand rows come in as one change, and go with one undo', async () => {
     await bring(list(...Array.from({ length: 20_000 }, (_, i) => `t${i},HR${i},INT,"a ""b""",0,10,"x, ${i}"`)));
-    expect(named('t19999')).toMatchObject({ address: 'HR19999', unit: 'a "b"', comment: 'x, 19999', rangeLow: 0 });
+    expect(named('t19999')).toMatchObject({ source: { address: 'HR19999' }, unit: 'a "b"', comment: 'x, 19999', rangeLow: 0 });
     await bench.services.projects.step('undo');
     expect(names()).toEqual(['bed']);
     await bench.services.projects.step('redo');

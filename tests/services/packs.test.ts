@@ -4,11 +4,13 @@ import { v7 as uuid, validate, version } from 'uuid';
 import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { DECIDE_NOTHING } from '@/services/lists/listService.ts';
+import { addressOf } from '@/core/project/tagSource.ts';
 import { FaultyServer } from '../support/faultyServer.ts';
 import { randomOf } from '../support/listHistory.ts';
 import { newFolder } from '../support/server.ts';
 import { openBench, smallProject, type Bench } from '../support/services.ts';
 import { until } from '../support/until.ts';
+import { tagNamed } from '../support/tagNamed.ts';
 
 let bench: Bench;
 let deviceId = '';
@@ -27,7 +29,7 @@ const all = (): readonly Tag[] => [...bench.services.model.all('tag')].sort((a, 
 /** Tags and scales as they are, to be compared with how they are after a restart. */
 const stand = (): unknown => [all(), [...bench.services.model.all('scale')].sort((a, b) => (a.id < b.id ? -1 : 1))];
 const named = (name: string): Tag => {
-  const tag = bench.services.model.tagNamed(name);
+  const tag = tagNamed(bench.services.model, name);
   if (!tag) throw new Error(`no tag ${name}`);
   return tag;
 };
@@ -65,12 +67,12 @@ describe('a list of hundreds of tags', () => {
     await change('one scale', { kind: 'scale', id: named('t7').id, set: { scale: { kind: 'power', exponent: -1 } } });
     await change('one scale removed', { kind: 'scale', id: named('t8').id, set: null });
     await survives();
-    expect([named('oven').unit, bench.services.model.tagNamed('t6'), bench.services.model.get('scale', named('t8').id)]).toEqual(['°C', null, null]);
+    expect([named('oven').unit, tagNamed(bench.services.model, 't6'), bench.services.model.get('scale', named('t8').id)]).toEqual(['°C', null, null]);
     for (let i = 0; i < 4; i++) await step('undo');
     expect(named('t6').comment).toBe('Row 6');
     for (let i = 0; i < 4; i++) await step('redo');
     await survives();
-    expect(bench.services.model.tagNamed('t6')).toBeNull();
+    expect(tagNamed(bench.services.model, 't6')).toBeNull();
   });
 
   test('goes with one undo and comes back with one redo as it was brought, over restarts', async () => {
@@ -85,7 +87,7 @@ describe('a list of hundreds of tags', () => {
     await step('redo');
     expect(stand()).toEqual(brought);
     await step('redo');
-    expect(named('oven').address).toBe('HR5');
+    expect(addressOf(named('oven'))).toBe('HR5');
     await survives();
   });
 
@@ -98,7 +100,7 @@ describe('a list of hundreds of tags', () => {
 
   test('is still there as a version when its import was undone and something else was done since', async () => {
     await bring(list([row(0)]));
-    const { sourceId } = named('t0');
+    const { listId: sourceId } = named('t0');
     await bring(list(Array.from({ length: COUNT }, (_, i) => row(i))));
     await step('undo');
     await change('another', { kind: 'tag', id: named('t0').id, set: { unit: 'A' } });
@@ -114,7 +116,7 @@ describe('a list of hundreds of tags', () => {
     expect(told.ok && told.value.summary?.merge).toMatchObject({ same: 1, added: COUNT - 1, gone: 0 });
     // The one that lies in a pack, with nothing before it.
     await bring(list(Array.from({ length: COUNT }, (_, i) => row(i + 1000))), 'other.csv');
-    const other = named('t1000').sourceId;
+    const other = named('t1000').listId;
     await step('undo');
     await change('another', { kind: 'tag', id: named('t0').id, set: { unit: 'V' } });
     const [only] = await lists.versions(other);

@@ -5,9 +5,11 @@ import { v7 as uuid } from 'uuid';
 import { DECIDE_NOTHING } from '@/services/lists/listService.ts';
 import { Database } from '@/store/database.ts';
 import { prune } from '@/store/pruning.ts';
+import { addressIn } from '../support/addressIn.ts';
 import { newFolder } from '../support/server.ts';
 import { DATABASE_FILES, openBench, smallProject, type Bench } from '../support/services.ts';
 import { until } from '../support/until.ts';
+import { tagNamed } from '../support/tagNamed.ts';
 
 let bench: Bench;
 let deviceId = '';
@@ -17,7 +19,7 @@ beforeEach(async () => {
 });
 afterEach(() => bench.close().catch(() => undefined));
 
-const tag = (name: string) => bench.services.model.tagNamed(name);
+const tag = (name: string) => tagNamed(bench.services.model, name);
 const rename = (unit: string): Promise<void> => bench.change(unit, [{ kind: 'tag', id: tag('bed')?.id ?? '', set: { unit } }]);
 
 /** A version of a list, with a tag that only this one has. */
@@ -63,21 +65,21 @@ describe('the change log', () => {
 describe('versions of a list', () => {
   test('the newest stay, with those that undo leads to; an older one can be gone back to and imported upon', async () => {
     for (let version = 1; version <= 6; version++) await bring(version, version === 1 ? 600 : 3);
-    const sourceId = tag('only6')?.sourceId ?? '';
+    const sourceId = tag('only6')?.listId ?? '';
     await bench.services.projects.prune({ changes: 3, versions: 1 });
     expect((await bench.services.lists.versions(sourceId)).map((v) => v.rowCount)).toEqual([4, 4, 4, 4]);
     bench = await bench.reopen();
     expect([await undo(), await undo(), await undo(), await undo()]).toEqual([true, true, true, false]);
     expect([tag('only3')?.isGone, tag('only4')]).toEqual([false, null]);
     await bring(7, 3);
-    expect([tag('only7')?.address, tag('only3')]).toEqual(['HR97', null]);
+    expect([addressIn(tag('only7')), tag('only3')]).toEqual(['HR97', null]);
   });
 
   test('of a list that was removed go once undo no longer leads to them, and its tags are nowhere', async () => {
     await bring(1, 600);
     const { model } = bench.services;
-    const sourceId = tag('only1')?.sourceId ?? '';
-    const tags = model.all('tag').filter((each) => each.sourceId === sourceId);
+    const sourceId = tag('only1')?.listId ?? '';
+    const tags = model.all('tag').filter((each) => each.listId === sourceId);
     await bench.change('list removed', [
       ...tags.map(({ id }) => ({ kind: 'tag', id, set: null }) as const),
       { kind: 'source', id: sourceId, set: null },

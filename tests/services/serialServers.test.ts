@@ -59,7 +59,7 @@ describe('a server without function 8', () => {
       ...tags.map(({ id, register }) => ({
         kind: 'tag' as const,
         id,
-        set: { ...newTag(deviceId, `t${register}`, `HR${register}`), access: 'read', periodMs: 500 },
+        set: { ...newTag(deviceId, `t${register}`, `HR${register}`, { periodMs: 500 }), access: 'read' },
       })),
     ]);
     const { live } = bench.services.engine;

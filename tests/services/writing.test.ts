@@ -1,4 +1,6 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { newPoint } from '@/core/project/tagSource.ts';
+import { pointSet } from '../support/pointSet.ts';
 import { FaultyServer, ownAddresses } from '../support/faultyServer.ts';
 import { v7 as uuid } from 'uuid';
 import { newTag } from '../support/newTag.ts';
@@ -166,7 +168,7 @@ describe('who may write', () => {
     openIt();
     const [first, second] = [write('80'), write('90')];
     await until('the first was sent', () => sent() === 1);
-    await bench.change('moved', [{ kind: 'tag', id: small.tagId, set: { address: 'HR9' } }]);
+    await bench.change('moved', [{ kind: 'tag', id: small.tagId, set: pointSet(bench.services.model, small.tagId, { address: 'HR9' }) }]);
     openIt();
     answerFirst();
     await first;
@@ -225,7 +227,7 @@ describe('a write that is asked for twice', () => {
 
 describe('what a page shows after a write', () => {
   test('is what was read back, at once, though the tag is read seldom', async () => {
-    await bench.change('seldom', [{ kind: 'tag', id: small.tagId, set: { periodMs: 60_000 } }]);
+    await bench.change('seldom', [{ kind: 'tag', id: small.tagId, set: { source: newPoint(small.deviceId, 'HR2', { periodMs: 60_000 }) } }]);
     bench.services.guard.unlock(small.deviceId, 'R. Vale', 5);
     const done = await write('90');
     expect(done).toMatchObject({ ok: true, value: { sample: { text: '90.0', quality: { level: 'good' } } } });
@@ -380,14 +382,14 @@ describe('what is online', () => {
     server.onRequest = () => undefined;
     await bench.change('scale', [{ kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: -2 } } }]);
     expect(['10.0', '–']).toContain(live.get(small.tagId)?.text);
-    await bench.change('address', [{ kind: 'tag', id: small.tagId, set: { address: 'HR77' } }]);
+    await bench.change('address', [{ kind: 'tag', id: small.tagId, set: pointSet(bench.services.model, small.tagId, { address: 'HR77' }) }]);
     expect(live.get(small.tagId)).toMatchObject({ text: '–', eng: null });
   });
   test('an answer to the old plan never becomes the value of the new one', async () => {
     const { live } = bench.services.engine;
     server.onRequest = (asked) => asked.answer(ownAddresses(asked.pdu), { delayMs: 60 });
     for (const address of [10, 20, 30, 40, 50, 60]) {
-      await bench.change('moved', [{ kind: 'tag', id: small.tagId, set: { address: `HR${address}` } }]);
+      await bench.change('moved', [{ kind: 'tag', id: small.tagId, set: pointSet(bench.services.model, small.tagId, { address: `HR${address}` }) }]);
       const texts = new Set<string>();
       const stop = live.onSample((tagId) => texts.add((tagId === small.tagId ? live.get(tagId)?.text : null) ?? '–'));
       await until('it is read', () => live.get(small.tagId)?.eng !== null);

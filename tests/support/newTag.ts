@@ -1,19 +1,17 @@
+import { newPoint, type PointSource } from '@/core/project/tagSource.ts';
+
 /** A whole number at an address, as a command brings it. */
-export function newTag(deviceId: string, name: string, address = 'HR2'): Record<string, unknown> {
+export function newTag(deviceId: string, name: string, address = 'HR2', point: Partial<PointSource> = {}): Record<string, unknown> {
   return {
-    deviceId,
     name,
-    group: '',
-    address,
+    source: newPoint(deviceId, address, { periodMs: 100, ...point }),
     type: 'INT',
-    order: '',
-    periodMs: 100,
     access: 'readWrite',
     unit: '',
     decimals: null,
     rangeLow: null,
     rangeHigh: null,
     comment: '',
-    sourceId: '',
+    listId: '',
   };
 }

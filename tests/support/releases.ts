@@ -9,6 +9,7 @@ import { HOLD_SIGN_MS } from '@/core/live/messages.ts';
 import type { Change } from '@/core/project/command.ts';
 import { FaultyServer, type Asked } from './faultyServer.ts';
 import { freePort, newFolder, startServer, type RunningServer } from './server.ts';
+import { newPoint } from '@/core/project/tagSource.ts';
 import { newTag } from './newTag.ts';
 import { until } from './until.ts';
 
@@ -189,13 +190,13 @@ export class ReleaseBench {
       dialect: { timeoutMs: TIMEOUT_MS, readRetries: 0 },
       witnessUrl: '',
     };
-    const tag = { ...newTag(ids.device, 'jog', `CO${COIL_BEFORE}`), type: 'BOOL', periodMs: 200 };
+    const tag = { ...newTag(ids.device, 'jog', `CO${COIL_BEFORE}`, { periodMs: 200 }), type: 'BOOL' };
     await this.change('set up', [
       { kind: 'link', id: ids.link, set: { name: 'Line', driver: 'modbus-tcp', settings } },
       { kind: 'device', id: ids.device, set: device },
       { kind: 'tag', id: ids.tag, set: tag },
     ]);
-    await this.change('moved', [{ kind: 'tag', id: ids.tag, set: { address: `CO${COIL}` } }]);
+    await this.change('moved', [{ kind: 'tag', id: ids.tag, set: { source: newPoint(ids.device, `CO${COIL}`, { periodMs: 200 }) } }]);
     machine.written = [];
     other.written = [];
     await until('the coil is read', async () => {

@@ -94,11 +94,11 @@ export interface SmallProject {
   readonly tagId: string;
 }
 
-/** A link, a device and one tag on it. */
+/** A link, a device and one tag on it. @param tag fields of the tag, and of its point */
 export async function smallProject(
   bench: Bench,
   port: number,
-  tag: Record<string, unknown> = {},
+  { address = 'HR2', order = '', ...tag }: Record<string, unknown> = {},
   device: Record<string, unknown> = {},
 ): Promise<SmallProject> {
   const [linkId, deviceId, tagId] = [uuid(), uuid(), uuid()];
@@ -109,7 +109,7 @@ export async function smallProject(
       id: deviceId,
       set: { linkId, name: 'KILN', settings: { unit: 1 }, dialect: { timeoutMs: 200, readRetries: 0 }, witnessUrl: '', ...device },
     },
-    { kind: 'tag', id: tagId, set: { ...newTag(deviceId, 'bed'), ...tag } },
+    { kind: 'tag', id: tagId, set: { ...newTag(deviceId, 'bed', String(address), { order: String(order) }), ...tag } },
   ]);
   return { linkId, deviceId, tagId };
 }

@@ -7,54 +7,71 @@ import { matching } from '@/ui/live/tagSearch.ts';
 import { MAP_COLUMNS, periodText } from '@/ui/map/columns.ts';
 import { formOf, readForm } from '@/ui/scale/scaleForm.ts';
 import { shortText, valueText, writesCsv } from '@/ui/writes/writesCsv.ts';
+import type { Group } from '@/core/project/entities.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 import { projectOf, tagOf } from './project.ts';
 
+const STEAM: Group = {
+  id: uuidOf(20),
+  name: 'Steam',
+  parentId: null,
+  deviceId: uuidOf(2),
+  periodMs: 200,
+  access: null,
+  prefix: '',
+  witnessUrl: null,
+};
+const BED: Group = { ...STEAM, id: uuidOf(21), name: 'Bed', periodMs: null };
 const tags = [
-  tagOf(1, { name: 'steam_press', comment: 'Steam header pressure', group: 'Steam', address: '40022' }),
-  tagOf(2, { name: 'low_steam', comment: 'Steam header below 1 bar', group: 'Steam', address: '40032.1' }),
-  tagOf(3, { name: 'bed_temp', comment: 'Bed temperature', group: 'Bed', address: '40018' }),
+  tagOf(1, { name: 'steam_press', comment: 'Steam header pressure', groupId: STEAM.id, address: '40022' }),
+  tagOf(2, { name: 'low_steam', comment: 'Steam header below 1 bar', groupId: STEAM.id, address: '40032.1' }),
+  tagOf(3, { name: 'bed_temp', comment: 'Bed temperature', groupId: BED.id, address: '40018' }),
 ];
 
 describe('finding tags by typing', () => {
-  const found = (text: string, most?: number): string[] => matching(tags, text, undefined, most).map((t) => t.name);
+  const project = projectOf(tags, {}, [STEAM, BED]);
+  const found = (text: string, most?: number): string[] => matching(project, text, undefined, most).map((t) => t.name);
   test('names that begin with the text come first, then those that hold all its words anywhere', () => {
     expect(found('steam')).toEqual(['steam_press', 'low_steam']);
     expect(found('STEAM below')).toEqual(['low_steam']);
     expect(found('40018')).toEqual(['bed_temp']);
     expect(found('bed press')).toEqual([]);
-    expect(found('')).toEqual(['steam_press', 'low_steam', 'bed_temp']);
+    expect(found('')).toEqual(['bed_temp', 'low_steam', 'steam_press']);
+    expect(found('bed 40018')).toEqual(['bed_temp']);
   });
   test('no more than wanted, the best of them', () => {
     expect(found('steam', 1)).toEqual(['steam_press']);
-    expect(matching(tags, 'e', (t) => t.group === 'Bed').map((t) => t.name)).toEqual(['bed_temp']);
+    expect(matching(project, 'e', (t) => t.groupId === BED.id).map((t) => t.name)).toEqual(['bed_temp']);
   });
 });
 
 describe('a cell of the map', () => {
-  const project = projectOf(tags);
+  const project = projectOf(tags, {}, [STEAM, BED]);
+  const first = tagOf(1);
   const edit = (key: string) => MAP_COLUMNS.find((c) => c.key === key)?.edit;
   test('every column that can be edited takes back what it shows, and then nothing changes', () => {
     const confirms = [{ kind: 'equal' }, { kind: 'none' }, { kind: 'tolerance', by: 0.5 }, { kind: 'follows', tagId: uuidOf(3), by: 2 }] as const;
     fc.assert(
       fc.property(
         fc.constantFrom(...confirms),
-        fc.constantFrom('read', 'readWrite'),
-        fc.constantFrom(100, 500, 1000, 90_000),
+        fc.constantFrom('read', 'readWrite', null),
+        fc.constantFrom(100, 500, 1000, 90_000, null),
         (confirm, access, periodMs) => {
           const tag = tagOf(7, {
-            confirm: access === 'read' ? { kind: 'equal' } : confirm,
+            confirm: access === 'readWrite' ? confirm : { kind: 'equal' },
             access,
             periodMs,
+            groupId: STEAM.id,
             order: 'AB',
             comment: 'x',
             unit: 'bar',
           });
           for (const column of MAP_COLUMNS) {
             if (!column.edit) continue;
-            const set = column.edit.set(column.edit.text(tag, project), project);
+            const set = column.edit.set(column.edit.text(tag, project), tag, project);
             if (!set.ok) throw new Error(`${column.key}: ${set.problem.message}`);
-            expect({ ...tag, ...set.value }).toEqual(tag);
+            expect({ ...tag, ...set.value.set }).toEqual(tag);
+            expect(set.value.first ?? []).toEqual([]);
           }
         },
       ),
@@ -67,17 +84,33 @@ describe('a cell of the map', () => {
     ['0.5s', 500],
     ['3600 s', 3_600_000],
   ])('a period of “%s” is %d ms', (text, periodMs) => {
-    expect(edit('period')?.set(text, project)).toEqual({ ok: true, value: { periodMs } });
+    expect(edit('period')?.set(text, first, project)).toMatchObject({ ok: true, value: { set: { source: { periodMs } } } });
   });
-  test.each(['', '50', '0.05 s', '2 h', '1,5 s', '-1 s', '4000 s'])('a period of “%s” is refused', (text) => {
-    expect(edit('period')?.set(text, project).ok).toBe(false);
+  test.each(['50', '0.05 s', '2 h', '1,5 s', '-1 s', '4000 s'])('a period of “%s” is refused', (text) => {
+    expect(edit('period')?.set(text, first, project).ok).toBe(false);
+  });
+  test('an empty period or access is that of the group', () => {
+    expect(edit('period')?.set('', first, project)).toMatchObject({ ok: true, value: { set: { source: { periodMs: null } } } });
+    expect(edit('access')?.set(' ', first, project)).toEqual({ ok: true, value: { set: { access: null } } });
+    expect(project.inheritedBy(STEAM.id).periodMs).toBe(200);
+  });
+  test('a group is named by its path; what is not there yet is made inside what is', () => {
+    const set = edit('group')?.set('steam/Low/Line 2', first, project);
+    if (!set?.ok) throw new Error();
+    const [low, line] = set.value.first ?? [];
+    expect([low?.set, line?.set]).toMatchObject([
+      { name: 'Low', parentId: STEAM.id, deviceId: uuidOf(2) },
+      { name: 'Line 2', parentId: low?.id },
+    ]);
+    expect(set.value.set).toEqual({ groupId: line?.id });
+    expect(edit('group')?.set('', first, project)).toEqual({ ok: true, value: { set: { groupId: null }, first: [] } });
   });
   test('access says how a write is confirmed; what is no way is refused', () => {
-    expect(edit('access')?.set('rw follows BED_TEMP ±1', project)).toEqual({
+    expect(edit('access')?.set('rw follows BED_TEMP ±1', first, project)).toEqual({
       ok: true,
-      value: { access: 'readWrite', confirm: { kind: 'follows', tagId: uuidOf(3), by: 1 } },
+      value: { set: { access: 'readWrite', confirm: { kind: 'follows', tagId: uuidOf(3), by: 1 } } },
     });
-    for (const wrong of ['W', 'RWX', 'RW maybe', 'RW follows nobody']) expect(edit('access')?.set(wrong, project).ok).toBe(false);
+    for (const wrong of ['W', 'RWX', 'RW maybe', 'RW follows nobody']) expect(edit('access')?.set(wrong, first, project).ok).toBe(false);
     expect([periodText(200), periodText(1000), periodText(1500)]).toEqual(['200 ms', '1 s', '1500 ms']);
   });
 });

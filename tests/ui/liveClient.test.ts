@@ -38,6 +38,7 @@ const snapshot = (): Snapshot => ({
   project: { id: uuidOf(0), name: projectName, dialects: [] },
   links: [],
   devices: [],
+  groups: [],
   sources: [],
   tags: [tag],
   scales: [],

@@ -1,20 +1,19 @@
 /** A small project as a page holds it, for tests of what pages work out from it. */
 import { EQUAL } from '@/core/project/confirm.ts';
-import type { Tag } from '@/core/project/entities.ts';
+import type { Group, Tag } from '@/core/project/entities.ts';
+import { newPoint, type PointSource } from '@/core/project/tagSource.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { ProjectView } from '@/ui/live/project.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
-export function tagOf(n: number, over: Partial<Tag> = {}): Tag {
+/** @param over fields of the tag or of its point */
+export function tagOf(n: number, { address = `HR${n}`, order = '', periodMs = 1000, ...over }: Partial<Tag & Omit<PointSource, 'kind'>> = {}): Tag {
   return {
     id: uuidOf(n),
-    deviceId: uuidOf(2),
     name: `tag_${n}`,
-    group: '',
-    address: `HR${n}`,
+    groupId: null,
+    source: newPoint(uuidOf(2), address, { order, periodMs }),
     type: 'INT',
-    order: '',
-    periodMs: 1000,
     access: 'read',
     confirm: EQUAL,
     unit: '',
@@ -22,7 +21,7 @@ export function tagOf(n: number, over: Partial<Tag> = {}): Tag {
     rangeLow: null,
     rangeHigh: null,
     comment: '',
-    sourceId: '',
+    listId: '',
     listName: '',
     isGone: false,
     names: [],
@@ -31,7 +30,7 @@ export function tagOf(n: number, over: Partial<Tag> = {}): Tag {
   };
 }
 
-export function projectOf(tags: readonly Tag[], scales: Readonly<Record<string, Scale>> = {}): ProjectView {
+export function projectOf(tags: readonly Tag[], scales: Readonly<Record<string, Scale>> = {}, groups: readonly Group[] = []): ProjectView {
   return ProjectView.of({
     revision: 1,
     project: { id: uuidOf(0), name: 'P', dialects: [] },
@@ -51,6 +50,7 @@ export function projectOf(tags: readonly Tag[], scales: Readonly<Record<string, 
         ownLifeTagId: null,
       },
     ],
+    groups,
     sources: [],
     tags,
     scales: Object.entries(scales).map(([id, scale]) => ({ id, scale })),

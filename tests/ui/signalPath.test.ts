@@ -77,7 +77,10 @@ describe('the signal path of a wrong value', () => {
     const path = pathOf(project, tag, viewOf(project, tag.id, '333342d1'));
     expect(path.brokenAt).toBe(2);
     expect(path.finding).toBe('The path breaks at decoded: words swapped would give 104.6 °C, inside the expected 20 to 140.');
-    expect(path.remedy).toMatchObject({ button: 'Use CDAB', changes: [{ kind: 'tag', id: tag.id, set: { order: 'CDAB' } }] });
+    expect(path.remedy).toMatchObject({
+      button: 'Use CDAB',
+      changes: [{ kind: 'tag', id: tag.id, set: { source: { order: 'CDAB', address: '40018' } } }],
+    });
   });
   test('breaks at engineering when a scale is off by ten, as several values show', () => {
     const tag = tagOf(5, { unit: 'bar', decimals: 2, rangeLow: 0, rangeHigh: 6 });

@@ -2,6 +2,7 @@
 import type { AnyObjectSchema } from 'yup';
 import { deviceKind, type Device } from './kinds/device.ts';
 import { elementKind, type Element } from './kinds/element.ts';
+import { groupKind, type Group } from './kinds/group.ts';
 import { fieldsOf, schemaOf, type Kind, type Reference } from './kinds/kind.ts';
 import { linkKind, type Link } from './kinds/link.ts';
 import { pageKind, type Page } from './kinds/page.ts';
@@ -11,13 +12,14 @@ import { scaleKind, type TagScale } from './kinds/scale.ts';
 import { sourceKind, type Source } from './kinds/source.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
-export type { Device, Element, Link, Page, Panel, Project, Source, Tag, TagScale };
+export type { Device, Element, Group, Link, Page, Panel, Project, Source, Tag, TagScale };
 
 /** The kinds as they are written, each with the name of its list. */
 const WRITTEN = {
   project: projectKind,
   link: linkKind,
   device: deviceKind,
+  group: groupKind,
   source: sourceKind,
   tag: tagKind,
   scale: scaleKind,
@@ -30,6 +32,7 @@ export interface Entities {
   readonly project: Project;
   readonly link: Link;
   readonly device: Device;
+  readonly group: Group;
   readonly source: Source;
   readonly tag: Tag;
   readonly scale: TagScale;

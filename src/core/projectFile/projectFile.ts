@@ -4,7 +4,10 @@ import { ValidationError } from 'yup';
 import type { FiledProof, Seal } from '../check/checkResult.ts';
 import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, KINDS, pluralOf, type AnyEntity, type EntityKind, type Tag } from '../project/entities.ts';
 import type { Change } from '../project/command.ts';
+import { fromEarlierFile } from '../project/earlier.ts';
 import { sameJson } from '../project/sameJson.ts';
+import { groupText } from '../project/tagPath.ts';
+import { deviceIdOf } from '../project/tagSource.ts';
 import { listIn, type Snapshot } from '../project/snapshot.ts';
 import { atOnce } from '../inSlices.ts';
 import { fail, ok, type Result } from '../result.ts';
@@ -13,7 +16,7 @@ import { listPortions } from '../taglist/writeList.ts';
 import { jsonPortions } from '../jsonPortions.ts';
 import { packing, unpackTexts, type ArchiveKind, type PortionedText } from './archive.ts';
 
-const KIND: ArchiveKind = { format: 'mill-latch-project', version: 1, allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv)$/ };
+const KIND: ArchiveKind = { format: 'mill-latch-project', version: 2, allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv)$/ };
 
 export interface ProjectFile {
   readonly name: string;
@@ -44,15 +47,21 @@ export type FiledProject = Omit<Snapshot, 'revision' | 'proofs'> & { readonly pr
 export function* writingProjectFile(project: FiledProject, exportedAt: string): Generator<Uint8Array, void> {
   const scales = new Map<string, Scale>();
   for (const { id, scale } of project.scales) scales.set(id, scale);
+  const groups = new Map(project.groups.map((group) => [group.id, group]));
   const byDevice = new Map<string, Tag[]>();
   for (const tag of project.tags) {
-    const tags = byDevice.get(tag.deviceId);
+    const deviceId = deviceIdOf(tag);
+    if (deviceId === null) continue;
+    const tags = byDevice.get(deviceId);
     if (tags) tags.push(tag);
-    else byDevice.set(tag.deviceId, [tag]);
+    else byDevice.set(deviceId, [tag]);
   }
   const lists = project.devices.map((device, i): PortionedText => [
     `lists/${i + 1} ${device.name.replace(/[/\\:*?"<>|]/g, '-').slice(0, 80)}.csv`,
-    listPortions(byDevice.get(device.id) ?? [], (tagId) => scales.get(tagId) ?? null),
+    listPortions(byDevice.get(device.id) ?? [], {
+      scaleOf: (tagId) => scales.get(tagId) ?? null,
+      groupOf: ({ groupId }) => groupText(groupId, { group: (id) => groups.get(id) ?? null }),
+    }),
   ]);
   yield* packing([['project.json', jsonPortions({ exportedAt, ...project })], ...lists], KIND);
 }
@@ -63,9 +72,9 @@ export function readProjectFile(zip: Uint8Array, now = Date.now()): Result<Proje
   if (!texts.ok) return texts;
   const checked = atOnce(checkingJsonText(texts.value['project.json'] ?? ''));
   if (!checked.ok) return { ok: false, problem: { ...checked.problem, place: 'project.json' } };
-  let file: Record<string, unknown>;
+  let file: Readonly<Record<string, unknown>>;
   try {
-    file = JSON.parse(texts.value['project.json'] ?? '') as Record<string, unknown>;
+    file = fromEarlierFile(JSON.parse(texts.value['project.json'] ?? '') as Record<string, unknown>);
   } catch {
     return fail('json', 'project.json is no valid JSON.', 'Export the project again.', 'project.json');
   }

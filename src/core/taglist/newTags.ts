@@ -9,6 +9,8 @@ export interface NewTags {
   readonly ids: string;
   readonly deviceId: string;
   readonly sourceId: string;
+  /** The group that each text of the list stands for. Packs of before groups do not have it. */
+  readonly groups?: Readonly<Record<string, string>>;
 }
 
 /**
@@ -26,20 +28,20 @@ export function fieldsOf(tag: ListTag) {
   return { name, group, address, type, order, periodMs, access, unit, decimals, rangeLow, rangeHigh, comment, initial, names };
 }
 
+/** Shared: of a hundred thousand tags none has any. */
+const NO_SETTINGS = {};
+
 /** What a new tag needs of its row. */
 export type NewRow = ReturnType<typeof fieldsOf> & Pick<ListTag, 'listName'>;
 
 /** @param at how many come before it. Written out: by the hundred thousand it is made in half the time */
-export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId }: NewTags): Tag {
+export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId, groups }: NewTags): Tag {
   return {
     id: ids + at.toString(16).padStart(12, '0'),
-    deviceId,
     name: row.name,
-    group: row.group,
-    address: row.address,
+    groupId: groups?.[row.group] ?? null,
+    source: { kind: 'point', deviceId, address: row.address, order: row.order, periodMs: row.periodMs, settings: NO_SETTINGS },
     type: row.type,
-    order: row.order,
-    periodMs: row.periodMs,
     access: row.access,
     confirm: EQUAL,
     unit: row.unit,
@@ -49,7 +51,7 @@ export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId }: New
     comment: row.comment,
     names: row.names,
     initial: row.initial,
-    sourceId,
+    listId: sourceId,
     listName: row.listName,
     isGone: false,
   };

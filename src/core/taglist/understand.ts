@@ -26,8 +26,9 @@ export interface ListTag {
   readonly canonical: string;
   readonly type: string;
   readonly order: string;
-  readonly periodMs: number;
-  readonly access: 'read' | 'readWrite';
+  /** Null where the list does not say. */
+  readonly periodMs: number | null;
+  readonly access: 'read' | 'readWrite' | null;
   readonly unit: string;
   readonly decimals: number | null;
   readonly rangeLow: number | null;
@@ -63,8 +64,8 @@ export interface ListContext {
   readonly memberAddress?: (base: string, atBit: number, type: DataType) => Result<string>;
   /** Characters of a text whose length the list does not say. */
   readonly textLength?: number | undefined;
-  /** Whether a tag that is none of the list's has the name, in small letters. */
-  readonly isNameTaken: (name: string) => boolean;
+  /** Whether a tag that is none of the list's has the name in that group of the device. */
+  readonly isNameTaken: (name: string, group: string) => boolean;
   /** Put before every name. */
   readonly prefix?: string;
   /** The address as the device reads it, where the list writes it in a way of its own. */
@@ -75,7 +76,6 @@ export interface ListContext {
   readonly corrections?: ReadonlyMap<string, Correction['cells']> | undefined;
 }
 
-const DEFAULT_PERIOD_MS = 1000;
 const MAX_NAME = 80;
 const MOST_REMEMBERED = 1000;
 const MAX_LIST_NAME = 400;
@@ -131,10 +131,10 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
           place: at('name'),
         });
       else firstOf.set(key, row.row);
-      if (context.isNameTaken(key))
+      if (context.isNameTaken(name, oneLine(cell('group'))))
         problems.push({
           code: 'name-taken',
-          message: `The project has a tag “${name}” already.`,
+          message: `The device has a tag “${name}”${cell('group') === '' ? '' : ' in this group'} already.`,
           remedy: 'Give the list a prefix, rename it in the list, or remove the tag in Map first.',
           place: at('name'),
         });
@@ -186,8 +186,8 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         canonical: address?.canonical ?? '',
         type: formatDataType(type),
         order: order ?? '',
-        periodMs: typeof period === 'number' ? period : DEFAULT_PERIOD_MS,
-        access: access ?? 'read',
+        periodMs: typeof period === 'number' ? period : null,
+        access,
         unit: oneLine(cell('unit')),
         decimals: typeof decimals === 'number' ? decimals : null,
         rangeLow: low,
@@ -322,9 +322,11 @@ function wholeCell(text: string, min: number, max: number): Result<number | type
     : fail('number', `“${text.slice(0, 30)}” is not a whole number from ${min} to ${max}.`);
 }
 
-function accessCell(text: string): Result<'read' | 'readWrite'> {
+/** Null where the list does not say. */
+function accessCell(text: string): Result<'read' | 'readWrite' | null> {
   const plain = text.toLowerCase().replace(/[\s/_-]/g, '');
-  if (['', 'r', 'ro', 'read', 'readonly'].includes(plain)) return ok('read');
+  if (plain === '') return ok(null);
+  if (['r', 'ro', 'read', 'readonly'].includes(plain)) return ok('read');
   if (['rw', 'w', 'readwrite', 'write'].includes(plain)) return ok('readWrite');
   return fail('access', `“${text.slice(0, 30)}” is neither read nor read/write.`, 'Write R or RW.');
 }

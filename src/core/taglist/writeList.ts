@@ -2,6 +2,7 @@
 import { FORMULA } from '../csvGuard.ts';
 import Papa from 'papaparse';
 import type { Tag } from '../project/entities.ts';
+import { pointIn } from '../project/tagSource.ts';
 import type { Scale } from '../scaling/scale.ts';
 import { formatNames } from '../value/valueNames.ts';
 
@@ -29,16 +30,24 @@ const FIELDS = [
  * list comes back. A scale goes out as raw range
  * where its ends are those of the tag's range, which is all that two ranges can say.
  */
-export function writeList(tags: readonly Tag[], scaleOf: (tagId: string) => Scale | null = () => null): string {
-  return [...listPortions(tags, scaleOf)].join('');
+export function writeList(tags: readonly Tag[], beside: BesideTags = NOTHING_BESIDE): string {
+  return [...listPortions(tags, beside)].join('');
 }
 
+/** What else a list says of tags. */
+export interface BesideTags {
+  readonly scaleOf: (tagId: string) => Scale | null;
+  /** The names of the groups that it stands in: `Zone 1/Bed`. */
+  readonly groupOf: (tag: Tag) => string;
+}
+const NOTHING_BESIDE: BesideTags = { scaleOf: () => null, groupOf: () => '' };
+
 /** The same in portions of some hundred rows. */
-export function* listPortions(tags: readonly Tag[], scaleOf: (tagId: string) => Scale | null): Generator<string> {
+export function* listPortions(tags: readonly Tag[], beside: BesideTags): Generator<string> {
   yield Papa.unparse([FIELDS], HOW);
   for (let from = 0; from < tags.length; from += PORTION)
     yield `\r\n${Papa.unparse(
-      tags.slice(from, from + PORTION).map((tag) => rowOf(tag, scaleOf(tag.id))),
+      tags.slice(from, from + PORTION).map((tag) => rowOf(tag, beside)),
       HOW,
     )}`;
 }
@@ -46,23 +55,24 @@ export function* listPortions(tags: readonly Tag[], scaleOf: (tagId: string) => 
 const PORTION = 200;
 const HOW = { newline: '\r\n', escapeFormulae: FORMULA } as const;
 
-function rowOf(t: Tag, scale: Scale | null): readonly string[] {
+function rowOf(t: Tag, { scaleOf, groupOf }: BesideTags): readonly string[] {
+  const point = pointIn(t);
   const text = (value: number | null): string => (value === null ? '' : String(value));
-  const [rawLow, rawHigh] = rawRange(t, scale);
+  const [rawLow, rawHigh] = rawRange(t, scaleOf(t.id));
   return [
     t.name,
-    t.address,
+    point?.address ?? '',
     t.type,
-    t.order,
-    t.access === 'readWrite' ? 'RW' : 'R',
+    point?.order ?? '',
+    t.access === null ? '' : t.access === 'readWrite' ? 'RW' : 'R',
     t.unit,
     text(t.decimals),
     text(rawLow),
     text(rawHigh),
     text(t.rangeLow),
     text(t.rangeHigh),
-    String(t.periodMs),
-    t.group,
+    text(point?.periodMs ?? null),
+    groupOf(t),
     t.comment,
     t.initial,
     formatNames(t.names),

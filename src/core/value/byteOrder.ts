@@ -44,6 +44,11 @@ export function orderWidth(type: DataType): 2 | 4 | 8 | null {
   }
 }
 
+/** The order of a type whose bytes nobody has moved. */
+export function plainOrder(type: DataType): ByteOrder {
+  return ORDERS[orderWidth(type) ?? 2][0] ?? 'AB';
+}
+
 /** The order in plain words, such as “words swapped”. */
 export function orderInWords(order: ByteOrder): string {
   return WORDS[order] ?? order;

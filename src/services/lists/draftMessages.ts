@@ -6,8 +6,8 @@ import type { DeviceSide, OtherPlace } from './draftWork.ts';
 export type ThreadAsk =
   /** @param before what the source stands at, packed; null for a new one */
   | { readonly kind: 'open'; readonly bytes: Uint8Array; readonly device: DeviceSide; readonly before: string | null }
-  /** Tags that are none of this list's, a portion of them: names in the form of `nameKey`, and the places of those of its device. */
-  | { readonly kind: 'others'; readonly names: readonly string[]; readonly places: readonly OtherPlace[] }
+  /** Tags of the device that are none of this list's, a portion of them. */
+  | { readonly kind: 'others'; readonly places: readonly OtherPlace[] }
   | { readonly kind: 'read'; readonly choices: DraftChoices }
   /** What another version stands at, packed: compared with the one it was opened with. */
   | { readonly kind: 'compare'; readonly after: string }
@@ -22,6 +22,8 @@ export type ThreadAsk =
       readonly source: Pick<Source, 'id' | 'deviceId'>;
       readonly kept: readonly string[];
     }
+  /** Which group each text of {@link ThreadOutcome.groups} stands for; asked before the lines. */
+  | { readonly kind: 'groups'; readonly ids: Readonly<Record<string, string>> }
   | { readonly kind: 'outcomes'; readonly from: number }
   /** The next lines of new tags and scales, made as they are asked for. */
   | { readonly kind: 'lines' }
@@ -34,6 +36,8 @@ export interface ThreadOutcome {
   /** New tags, to be asked for as lines of JSON. */
   readonly newCount: number;
   readonly versionCount: number;
+  /** The texts of all groups that tags come to stand in. */
+  readonly groups: readonly string[];
   /** The version holds the new tags and nothing else. */
   readonly isAllNew: boolean;
 }

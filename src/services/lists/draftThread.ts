@@ -19,6 +19,9 @@ const PORTION = 250;
 const LINES = 6;
 let work: DraftWork | null = null;
 let outcomes: readonly Outcome[] = [];
+/** New tags, and what they have in common. */
+let made: ListTag[] = [];
+let started: NewTags = { ids: '', deviceId: '', sourceId: '' };
 /** New tags and scales, packed as they go over. */
 let lines: Iterator<string, undefined> = [].values();
 let packer = new LinePacker();
@@ -32,7 +35,7 @@ async function answer(request: ThreadAsk, progress: Progress): Promise<unknown> 
       work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await unpackRows(request.before));
       return null;
     case 'others':
-      work?.knowOthers(request.names, request.places);
+      work?.knowOthers(request.places);
       return null;
     case 'countingProbes':
       return work?.countingProbes() ?? [];
@@ -47,6 +50,12 @@ async function answer(request: ThreadAsk, progress: Progress): Promise<unknown> 
     case 'outcome':
       // After whatever was asked of the decisions before.
       return (making = making.catch(() => undefined).then(() => decide(request.decisions, request.source, new Set(request.kept))));
+    case 'groups': {
+      const common: NewTags = { ...started, groups: request.ids };
+      lines = packLinesOf(checked(made, common), common);
+      packer = new LinePacker();
+      return null;
+    }
     case 'outcomes':
       return outcomes.slice(request.from, request.from + PORTION);
     case 'lines':
@@ -62,14 +71,22 @@ async function answer(request: ThreadAsk, progress: Progress): Promise<unknown> 
 function decide(decisions: DraftDecisions, source: Pick<Source, 'id' | 'deviceId'>, kept: ReadonlySet<string>): ThreadOutcome {
   const decided = work?.outcome(decisions) ?? { outcomes: [], version: [] };
   const rest: Outcome[] = [];
-  const made: ListTag[] = [];
+  made = [];
   for (const outcome of decided.outcomes)
     if (outcome.kind === 'new' && !kept.has(keyOf(outcome.tag))) made.push(outcome.tag);
     else rest.push(outcome);
-  const common: NewTags = { ids: startOfIds(randomUUID()), deviceId: source.deviceId, sourceId: source.id };
-  [outcomes, lines, version] = [rest, packLinesOf(checked(made, common), common), decided.version];
-  packer = new LinePacker();
-  return { count: rest.length, newCount: made.length, versionCount: version.length, isAllNew: rest.length === 0 && made.length === version.length };
+  started = { ids: startOfIds(randomUUID()), deviceId: source.deviceId, sourceId: source.id };
+  [outcomes, version] = [rest, decided.version];
+  const groups = new Set<string>();
+  for (const { group } of made) groups.add(group);
+  for (const outcome of rest) if (outcome.kind !== 'gone') groups.add((outcome.kind === 'update' ? outcome.after : outcome.tag).group);
+  return {
+    count: rest.length,
+    newCount: made.length,
+    versionCount: version.length,
+    groups: [...groups],
+    isAllNew: rest.length === 0 && made.length === version.length,
+  };
 }
 
 /** New tags as they go by. @throws ValidationError when a row that was understood makes no tag, which would be a bug */

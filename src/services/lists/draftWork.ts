@@ -12,6 +12,7 @@ import { TagTree, type TreeNode } from '@/core/taglist/tree.ts';
 import { understander, type ListTag, type UnderstoodRow } from '@/core/taglist/understand.ts';
 import { readTypeWord } from '@/core/taglist/typeWords.ts';
 import { formatDataType, parseDataType } from '@/core/value/dataType.ts';
+import { siblingName } from '@/core/project/tagPath.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { Settings } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
@@ -27,6 +28,7 @@ export interface DeviceSide {
 /** A tag of the device that is none of the list's, as it is written. */
 export interface OtherPlace {
   readonly name: string;
+  readonly group: string;
   readonly address: string;
   readonly type: string;
 }
@@ -78,11 +80,11 @@ export class DraftWork {
     this.#before = before;
   }
 
-  /** Tags that are none of this list's: all names, in small letters, and the places of those of its device. */
-  knowOthers(names: readonly string[], places: readonly OtherPlace[]): void {
-    for (const name of names) this.#taken.add(name);
+  /** Tags of the device that are none of this list's. */
+  knowOthers(places: readonly OtherPlace[]): void {
     const { notation } = describeDriver(this.#device.driver) ?? {};
-    for (const { name, address, type: typeText } of places) {
+    for (const { name, group, address, type: typeText } of places) {
+      this.#taken.add(siblingName(group, name));
       const type = parseDataType(typeText);
       const read = type.ok ? notation?.parse(address, type.value, this.#device.dialect) : null;
       if (read?.ok) this.#others.push({ name, canonical: read.value.canonical, type: typeText });
@@ -134,7 +136,7 @@ export class DraftWork {
       memberAddress: (base, atBit, type) =>
         driver.notation.member?.(base, atBit, type, this.#device.dialect) ?? fail('no-members', 'This device has no addresses inside others.'),
       textLength: choices.textLength,
-      isNameTaken: (name) => this.#taken.has(name),
+      isNameTaken: (name, group) => this.#taken.has(siblingName(group, name)),
       prefix: choices.prefix ?? '',
       ruledAddress: (text, type) => ruledAddress(text, type, choices),
       typeWords: choices.typeWords,

@@ -4,6 +4,7 @@ import { v7 as uuid } from 'uuid';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Source } from '@/core/project/entities.ts';
+import { groupsNamed } from '@/core/project/groupsNamed.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
 import type { DraftChoices, DraftDecisions, DraftStatus, ListVersion, Outcome } from '@/core/taglist/draft.ts';
@@ -11,7 +12,7 @@ import type { ProjectModel } from '@/model/projectModel.ts';
 import type { ListStore } from '@/store/listStore.ts';
 import { PackReader, type PackedEntity } from '@/store/packs.ts';
 import type { ProjectService } from '../projectService.ts';
-import { changesFor, tagsOfSource, usesOf } from './applyOutcomes.ts';
+import { changesFor, tagsOfSource, usesOf, type Taking } from './applyOutcomes.ts';
 import type { NewLines, PackedOutcome, ThreadOutcome } from './draftMessages.ts';
 import type { DraftThread } from './draftThreadClient.ts';
 
@@ -48,6 +49,8 @@ export class ImportCommitter {
     const kept = [...known].filter(([, tag]) => tag.isGone).map(([name]) => name);
     const planned = await thread.ask<ThreadOutcome>({ kind: 'outcome', decisions, source: { id: source.id, deviceId: source.deviceId }, kept });
     const { count, versionCount } = planned;
+    const groups = groupsNamed(this.#model, source.deviceId, planned.groups);
+    await thread.ask({ kind: 'groups', ids: groups.ids });
     const at = this.#projects.time;
     const brought: ListVersion = {
       id: uuid(),
@@ -60,6 +63,7 @@ export class ImportCommitter {
     };
     const { id: _id, ...rest } = source;
     const changes: Change[] = [
+      ...groups.changes,
       {
         kind: 'source',
         id: source.id,
@@ -76,7 +80,8 @@ export class ImportCommitter {
     for (let from = 0; from < count;) {
       const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
       from += outcomes.length;
-      for (const change of await inSlices(this.#changesOf(outcomes, source, known, isUsed))) changes.push(change);
+      for (const change of await inSlices(this.#changesOf(outcomes, { source, known, groups: groups.ids, isUsed, model: this.#model })))
+        changes.push(change);
       for (const outcome of outcomes) counts[outcome.kind]++;
       draft.status = { ...draft.status, doing: 'Planning', part: from / count };
       await nextTurn();
@@ -109,15 +114,10 @@ export class ImportCommitter {
     return this.#projects.execute(command, origin, more);
   }
 
-  *#changesOf(
-    outcomes: readonly Outcome[],
-    source: Source,
-    known: ReturnType<typeof tagsOfSource>,
-    isUsed: (tag: Parameters<typeof usesOf>[2]) => boolean,
-  ): Generator<void, Change[]> {
+  *#changesOf(outcomes: readonly Outcome[], taking: Taking): Generator<void, Change[]> {
     const changes: Change[] = [];
     for (const outcome of outcomes) {
-      changes.push(...changesFor(outcome, source, known, this.#model, isUsed));
+      changes.push(...changesFor(outcome, taking));
       yield;
     }
     return changes;

@@ -10,6 +10,8 @@ import type { Device, Link, Source } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import { nextTurn } from '@/core/inSlices.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
+import { groupText } from '@/core/project/tagPath.ts';
+import { addressOf } from '@/core/project/tagSource.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type {
   DraftChoices,
@@ -80,8 +82,8 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
 const MAX_DRAFTS = 6;
 /** After a draft there is better to do at once than to get ready for the next. */
 const REWARM_MS = 2000;
-/** Names that go to a thread in one message. */
-const NAMES = 2000;
+/** Tags that go to a thread in one message. */
+const PLACES = 2000;
 
 interface Draft extends OpenDraft {
   /** Settles when the last reading has. */
@@ -142,17 +144,17 @@ export class ListService {
       const own = bytes.byteLength === bytes.buffer.byteLength ? (bytes as Uint8Array<ArrayBuffer>) : new Uint8Array(bytes);
       await thread.ask({ kind: 'open', bytes: own, device: { driver: link.driver, dialect: device.dialect }, before }, [own.buffer]);
       const told: Promise<unknown>[] = [];
-      let [names, places]: [string[], OtherPlace[]] = [[], []];
-      for (const { sourceId: own, deviceId: of, name, address, type } of this.#model.all('tag')) {
-        if (own === source.id) continue;
-        names.push(nameKey(name));
-        if (of === deviceId) places.push({ name, address, type });
-        if (names.length < NAMES) continue;
-        told.push(thread.ask({ kind: 'others', names, places }));
-        [names, places] = [[], []];
+      let places: OtherPlace[] = [];
+      for (const tag of this.#model.tagsOf(deviceId)) {
+        if (tag.listId === source.id) continue;
+        const group = groupText(tag.groupId, { group: (id) => this.#model.get('group', id) });
+        places.push({ name: tag.name, group, address: addressOf(tag), type: tag.type });
+        if (places.length < PLACES) continue;
+        told.push(thread.ask({ kind: 'others', places }));
+        places = [];
         await nextTurn();
       }
-      await Promise.all([...told, thread.ask({ kind: 'others', names, places }), this.#read(draft)]);
+      await Promise.all([...told, thread.ask({ kind: 'others', places }), this.#read(draft)]);
     });
     return ok(draft.status);
   }
@@ -302,7 +304,10 @@ export class ListService {
   takeOut(deviceId: string): Result<{ readonly name: string; readonly csv: string }> {
     const found = this.#device(deviceId);
     if (!found.ok) return found;
-    const csv = writeList(this.#model.tagsOf(deviceId), (tagId) => this.#model.get('scale', tagId)?.scale ?? null);
+    const csv = writeList(this.#model.tagsOf(deviceId), {
+      scaleOf: (tagId) => this.#model.get('scale', tagId)?.scale ?? null,
+      groupOf: ({ groupId }) => groupText(groupId, { group: (id) => this.#model.get('group', id) }),
+    });
     return ok({ name: `${found.value.device.name} tags`, csv });
   }
 

@@ -3,6 +3,7 @@ import { believable, signOfValues, type Believable, type CountingSample, type Co
 import { newTag } from '@/core/taglist/newTags.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
 import type { Device, Link } from '@/core/project/entities.ts';
+import { UNGROUPED } from '@/core/project/inherited.ts';
 import type { WireValue } from '@/core/signal.ts';
 import type { CallContext, DeviceSession, PointSpec } from '@/drivers/contract.ts';
 import { effectiveSignal, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
@@ -24,7 +25,7 @@ export async function liveCountingSign(
   for (const [at, { tag, sample }] of probes.entries())
     for (const address of [sample.here, sample.there]) {
       const own = newTag({ ...tag, address, access: 'read' }, at, { ids: '', deviceId: side.device.id, sourceId: '' });
-      const signal = effectiveSignal({ ...side, tag: own, scale: tag.scale && { id: own.id, scale: tag.scale } });
+      const signal = effectiveSignal({ ...side, inherited: UNGROUPED, tag: own, scale: tag.scale && { id: own.id, scale: tag.scale } });
       if (!signal.ok) continue;
       const point = pointOf(`${at} ${address}`, signal.value);
       signals.set(point.key, signal.value);

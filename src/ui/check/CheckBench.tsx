@@ -14,6 +14,7 @@ import { PagePreview } from './PagePreview.tsx';
 import { ProofCard } from './ProofCard.tsx';
 import type { CheckResult } from '@/core/check/checkResult.ts';
 import type { Result } from '@/core/result.ts';
+import { witnessOf } from './witnessOf.ts';
 
 export function CheckBench() {
   const project = useProject();
@@ -23,7 +24,7 @@ export function CheckBench() {
   const [outcomes, setOutcomes] = useState<ReadonlyMap<string, Result<CheckResult>>>(new Map());
   const [progress, setProgress] = useState<{ readonly done: number; readonly all: number } | null>(null);
   const stop = useRef<AbortController | null>(null);
-  const tags = useMemo(() => matching(project.tags, text), [project, text]);
+  const tags = useMemo(() => matching(project, text), [project, text]);
   const tag = selected === null ? null : project.tag(selected);
 
   const check = async (tagId: string, witness: Record<string, string>, signal?: AbortSignal): Promise<void> => {
@@ -40,7 +41,7 @@ export function CheckBench() {
     let done = 0;
     const work = async (): Promise<void> => {
       for (let mine = list[next++]; mine && !cancel.signal.aborted; mine = list[next++]) {
-        await check(mine.id, project.device(mine.deviceId)?.witnessUrl ? { kind: 'control', who: who.trim() } : { kind: 'none' }, cancel.signal);
+        await check(mine.id, witnessOf(project, mine) ? { kind: 'control', who: who.trim() } : { kind: 'none' }, cancel.signal);
         setProgress({ done: ++done, all: list.length });
       }
     };

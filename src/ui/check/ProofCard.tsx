@@ -9,6 +9,7 @@ import { ConsistentMark, ProofMark } from '../parts/StateMark.tsx';
 import { remedyOf } from '../signalPath/signalPath.ts';
 import type { CheckResult } from '@/core/check/checkResult.ts';
 import type { Result } from '@/core/result.ts';
+import { witnessOf } from './witnessOf.ts';
 
 const PAGE_WORDS = {
   consistent: 'drew the sample rightly',
@@ -29,7 +30,7 @@ export function ProofCard({ tag, who, outcome, onCheck }: ProofCardProps) {
   const [seen, setSeen] = useState('');
   const [busy, setBusy] = useState(false);
   const proof = project.proofOf(tag.id);
-  const hasControl = Boolean(project.device(tag.deviceId)?.witnessUrl);
+  const hasControl = witnessOf(project, tag) !== '';
   const nobody = who.trim() === '';
   const run = async (witness: Record<string, string>): Promise<void> => {
     setBusy(true);

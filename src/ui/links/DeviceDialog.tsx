@@ -5,6 +5,8 @@ import { useForm, useWatch, type FieldValues, type Resolver, type UseFormReturn 
 import { v7 as uuid } from 'uuid';
 import { string } from 'yup';
 import { ENTITY_SCHEMAS, labelOf, type Device, type Link, type Tag } from '@/core/project/entities.ts';
+import { accessOf } from '@/core/project/inherited.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { DriverDescription } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { call } from '../live/api.ts';
@@ -144,7 +146,7 @@ function maybeTag() {
 /** Which machine it must be before it is opened for writing, and what shows that its program runs. */
 function Guards({ device, form }: { readonly device: Device; readonly form: UseFormReturn<DeviceTexts, unknown, FieldValues> }) {
   const project = useProject();
-  const tags = project.tags.filter((t) => t.deviceId === device.id);
+  const tags = project.tags.filter((t) => deviceIdOf(t) === device.id);
   const identityTagId = useWatch({ control: form.control, name: 'identityTagId' });
   const lifeTagId = useWatch({ control: form.control, name: 'lifeTagId' });
   const { errors } = form.formState;
@@ -199,7 +201,7 @@ function Guards({ device, form }: { readonly device: Device; readonly form: UseF
         help="Counted up every second for the controller to watch, while writing is open for automatic rules."
         error={errorAt(errors, 'ownLifeTagId')}
       >
-        {tagChoice('ownLifeTagId', 'none', (t) => t.access === 'readWrite' && /INT$|WORD$/.test(t.type))}
+        {tagChoice('ownLifeTagId', 'none', (t) => accessOf(t, project.inheritedBy(t.groupId)) === 'readWrite' && /INT$|WORD$/.test(t.type))}
       </Field>
     </>
   );

@@ -10,6 +10,7 @@ import { useChange, useProject, wasIn } from '../live/LiveContext.tsx';
 import { Field } from '../parts/Field.tsx';
 import { Fold } from '../parts/Fold.tsx';
 import { wireInWords } from '@/core/live/wireJson.ts';
+import { addressOf, deviceIdOf } from '@/core/project/tagSource.ts';
 import type { DeviceTexts } from './DeviceDialog.tsx';
 import { labelledFields, SettingsFields, textsOf } from './SettingsFields.tsx';
 
@@ -118,7 +119,7 @@ const TRY_AFTER_MS = 400;
 export function DialectTrialBar({ device, driver, form }: DialectSectionProps & { readonly device: Device }) {
   const project = useProject();
   const settings = settingsOf(driver, useWatch({ control: form.control, name: 'dialect' }));
-  const tags = project.tags.filter((t) => t.deviceId === device.id);
+  const tags = project.tags.filter((t) => deviceIdOf(t) === device.id);
   const [tagId, setTagId] = useState(tags.find((t) => t.type === 'REAL' || t.type === 'DINT')?.id ?? tags[0]?.id ?? '');
   const [kept, tried] = [useTrial(device.id, tagId, device.dialect), useTrial(device.id, tagId, settings)];
   if (tags.length === 0) return null;
@@ -135,7 +136,7 @@ export function DialectTrialBar({ device, driver, form }: DialectSectionProps & 
         <select id="trial-tag" className="select select-sm mt-1 w-full" value={tagId} onChange={(e) => setTagId(e.target.value)}>
           {tags.map((tag) => (
             <option key={tag.id} value={tag.id}>
-              {tag.name} · {tag.type} at {tag.address}
+              {tag.name} · {tag.type} at {addressOf(tag)}
             </option>
           ))}
         </select>

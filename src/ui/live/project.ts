@@ -1,14 +1,38 @@
 /** The project as a page holds it, and how changes that come over the live channel are taken into it. */
 import type { Proof } from '@/core/check/checkResult.ts';
 import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type Snapshot } from '@/core/project/snapshot.ts';
-import type { AnyEntity, Device, Element, Entities, EntityKind, Link, Page, Panel, Project, Source, Tag, TagScale } from '@/core/project/entities.ts';
+import type {
+  AnyEntity,
+  Device,
+  Element,
+  Entities,
+  EntityKind,
+  Group,
+  Link,
+  Page,
+  Panel,
+  Project,
+  Source,
+  Tag,
+  TagScale,
+} from '@/core/project/entities.ts';
 import { proofState, type ProofState } from '@/core/check/proofState.ts';
 import { atOnce } from '@/core/inSlices.ts';
+import { nameKey } from '@/core/project/nameKey.ts';
+import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
+import { groupText, tagPath } from '@/core/project/tagPath.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, type Result } from '@/core/result.ts';
 import { EffectiveSignals, type EffectiveSignal } from '@/drivers/effective.ts';
 import { tallyAfter, tallyOf, type Tallied, type TagTally } from './tagTally.ts';
 
 type Tables = { readonly [K in EntityKind]: ReadonlyMap<string, Entities[K]> };
+
+/** What was worked out, kept as long as it is true. */
+interface Known {
+  readonly signals: EffectiveSignals;
+  readonly settings: GroupSettings;
+}
 
 /** Unchanging: every change makes a new one, so that views see by identity what is new. */
 export class ProjectView implements Tallied {
@@ -17,13 +41,14 @@ export class ProjectView implements Tallied {
   #before: { readonly view: ProjectView; readonly changes: Applied['changes'] } | null = null;
   #proofCounts: Readonly<Record<ProofState, number>> | null = null;
   #scaleCount: number | null = null;
+  readonly #groupTexts = new Map<string, string>();
 
   private constructor(
     readonly revision: number,
     private readonly tables: Tables,
     private readonly proofs: ReadonlyMap<string, readonly Proof[]>,
     /** Handed on from view to view. */
-    private readonly known: EffectiveSignals,
+    private readonly known: Known,
   ) {}
 
   static of(snapshot: Snapshot): ProjectView {
@@ -34,7 +59,7 @@ export class ProjectView implements Tallied {
       project: byId([snapshot.project]),
       ...Object.fromEntries(LISTED_KINDS.map((kind) => [kind, byId<AnyEntity>(listIn(snapshot, kind))])),
     } as unknown as Tables;
-    return new ProjectView(snapshot.revision, tables, proofs, new EffectiveSignals());
+    return new ProjectView(snapshot.revision, tables, proofs, { signals: new EffectiveSignals(), settings: new GroupSettings() });
   }
 
   withChanges(revision: number, changes: Applied['changes']): ProjectView {
@@ -133,6 +158,36 @@ export class ProjectView implements Tallied {
   tag(id: string): Tag | null {
     return this.tables.tag.get(id) ?? null;
   }
+  group(id: string): Group | null {
+    return this.tables.group.get(id) ?? null;
+  }
+  get groups(): readonly Group[] {
+    return sortedByName(this.tables.group);
+  }
+  /** @param among the group it stands in, or the device it stands right under; empty for the project */
+  groupNamed(name: string, among: string): Group | null {
+    const key = nameKey(name);
+    for (const group of this.tables.group.values())
+      if ((group.parentId ?? group.deviceId ?? '') === among && nameKey(group.name) === key) return group;
+    return null;
+  }
+  /** The device that a tag is a point of, null for one of another source. */
+  deviceOf(tag: Tag): Device | null {
+    return this.device(deviceIdOf(tag) ?? '');
+  }
+  /** The names of the groups that something stands in: `Zone 1/Bed`; empty for none. */
+  readonly groupTextOf = (groupId: string | null): string => {
+    if (groupId === null) return '';
+    const known = this.#groupTexts.get(groupId);
+    if (known !== undefined) return known;
+    const text = groupText(groupId, this);
+    this.#groupTexts.set(groupId, text);
+    return text;
+  };
+  /** The full name of a tag: `KILN.Bed.temp_out`. */
+  pathOf(tag: Tag): string {
+    return tagPath(tag, this);
+  }
   scale(tagId: string): TagScale | null {
     return this.tables.scale.get(tagId) ?? null;
   }
@@ -154,10 +209,15 @@ export class ProjectView implements Tallied {
 
   effective(tagId: string): Result<EffectiveSignal> {
     const tag = this.tag(tagId);
-    const device = tag && this.device(tag.deviceId);
+    if (!tag) return fail('gone', 'The tag is not there (any more).');
+    const device = this.deviceOf(tag);
     const link = device && this.link(device.linkId);
-    if (!tag || !device || !link) return fail('gone', 'The tag is not there (any more).');
-    return this.known.of({ tag, device, link, scale: this.scale(tagId) });
+    return this.known.signals.of({ tag, device, link, scale: this.scale(tagId), inherited: this.inheritedBy(tag.groupId) });
+  }
+
+  /** What groups say for what stands in one. */
+  inheritedBy(groupId: string | null): Inherited {
+    return this.known.settings.below(groupId, (id) => this.group(id));
   }
 
   proofOf(tagId: string): { readonly state: ProofState; readonly last: Proof | null } {

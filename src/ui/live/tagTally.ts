@@ -3,6 +3,7 @@
  * carried from change to change, since a project may have a hundred thousand.
  */
 import type { Tag } from '@/core/project/entities.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import { merging, sorting } from '@/core/sortInSteps.ts';
 
@@ -21,12 +22,19 @@ export interface Tallied {
   allTags(): Iterable<Tag>;
   tag(id: string): Tag | null;
   scale(tagId: string): unknown;
+  groupTextOf(groupId: string | null): string;
   effective(tagId: string): { readonly ok: boolean };
 }
 
 const STEP = 200;
 const names = new Intl.Collator('en', { numeric: true });
-const byGroupAndName = (a: Tag, b: Tag): number => (a.group === b.group ? 0 : a.group.localeCompare(b.group)) || names.compare(a.name, b.name);
+type Order = (a: Tag, b: Tag) => number;
+
+/** @param project whose groups the tags stand in */
+function byGroupAndName(project: Tallied): Order {
+  return (a, b) =>
+    (a.groupId === b.groupId ? 0 : names.compare(project.groupTextOf(a.groupId), project.groupTextOf(b.groupId))) || names.compare(a.name, b.name);
+}
 
 export function* tallyOf(project: Tallied): Generator<void, TagTally> {
   const all = [...project.allTags()];
@@ -35,13 +43,13 @@ export function* tallyOf(project: Tallied): Generator<void, TagTally> {
     look(project, tag, tally);
     if (at % STEP === STEP - 1) yield;
   }
-  return { ...tally, sorted: yield* sorting(all, byGroupAndName) };
+  return { ...tally, sorted: yield* sorting(all, byGroupAndName(project)) };
 }
 
 /** The tally after a change, from the one before it. */
 export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied['changes']): Generator<void, TagTally> {
-  // Settings of a link or device are part of every tag on it.
-  if (changes.some(({ kind }) => kind === 'link' || kind === 'device')) return yield* tallyOf(project);
+  // Settings of a link, device or group are part of every tag below it.
+  if (changes.some(({ kind }) => kind === 'link' || kind === 'device' || kind === 'group')) return yield* tallyOf(project);
   const touched = new Set<string>();
   for (const [at, { kind, id }] of changes.entries()) {
     if (kind === 'tag' || kind === 'scale') touched.add(id);
@@ -52,7 +60,7 @@ export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied
   const kept: Tag[] = [];
   for (const [at, tag] of before.sorted.entries()) {
     if (!touched.has(tag.id)) kept.push(tag);
-    else tally.countOn.set(tag.deviceId, (tally.countOn.get(tag.deviceId) ?? 1) - 1);
+    else count(tally.countOn, tag, -1);
     if (at % (10 * STEP) === 0) yield;
   }
   const added: Tag[] = [];
@@ -67,12 +75,18 @@ export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied
     }
     if (++looked % STEP === 0) yield;
   }
-  const sorted = yield* sorting(added, byGroupAndName);
-  return { ...tally, sorted: yield* merging(kept, sorted, byGroupAndName) };
+  const order = byGroupAndName(project);
+  const sorted = yield* sorting(added, order);
+  return { ...tally, sorted: yield* merging(kept, sorted, order) };
 }
 
 function look(project: Tallied, tag: Tag, tally: { unfit: Set<string>; toScale: Set<string>; countOn: Map<string, number> }): void {
-  tally.countOn.set(tag.deviceId, (tally.countOn.get(tag.deviceId) ?? 0) + 1);
+  count(tally.countOn, tag, 1);
   if (!project.effective(tag.id).ok) tally.unfit.add(tag.id);
   if (tag.unit !== '' && /INT$/.test(tag.type) && !project.scale(tag.id)) tally.toScale.add(tag.id);
+}
+
+function count(countOn: Map<string, number>, tag: Tag, by: number): void {
+  const deviceId = deviceIdOf(tag);
+  if (deviceId !== null) countOn.set(deviceId, (countOn.get(deviceId) ?? 0) + by);
 }

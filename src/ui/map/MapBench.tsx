@@ -1,11 +1,13 @@
 'use client';
 /** All tags with their live values: searched by typing, edited in place by keyboard. */
 import { counted } from '@/core/counted.ts';
-import { Contrast, Plus, Search, TriangleAlert } from 'lucide-react';
+import { Contrast, FolderTree, Plus, Search, TriangleAlert } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useProject, useStatus } from '../live/LiveContext.tsx';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { Empty } from '../parts/Field.tsx';
 import { matching } from '../live/tagSearch.ts';
+import { GroupsDialog } from './GroupsDialog.tsx';
 import { MapGrid } from './MapGrid.tsx';
 import { NewTag } from './NewTag.tsx';
 import { useDoubtful } from './useDoubtful.ts';
@@ -17,6 +19,7 @@ export function MapBench() {
   const [onlyUnfit, setOnlyUnfit] = useState(false);
   const [onlyDoubtful, setOnlyDoubtful] = useState(false);
   const [adding, setAdding] = useState(false);
+  const [grouping, setGrouping] = useState(false);
   const counts = useStatus()?.values;
   const doubtfulCount = (counts?.uncertain ?? 0) + (counts?.bad ?? 0);
   const doubtful = useDoubtful(onlyDoubtful);
@@ -24,9 +27,10 @@ export function MapBench() {
   const tags = useMemo(
     () =>
       matching(
-        project.tags,
+        project,
         text,
-        (t) => (deviceId === '' || t.deviceId === deviceId) && (!onlyUnfit || project.unfit.has(t.id)) && (doubtful === null || doubtful.has(t.id)),
+        (t) =>
+          (deviceId === '' || deviceIdOf(t) === deviceId) && (!onlyUnfit || project.unfit.has(t.id)) && (doubtful === null || doubtful.has(t.id)),
       ),
     [project, text, deviceId, onlyUnfit, doubtful],
   );
@@ -96,12 +100,16 @@ export function MapBench() {
         <span className="quiet text-xs">
           <kbd className="kbd kbd-xs">Enter</kbd> edit · <kbd className="kbd kbd-xs">Esc</kbd> leave · <kbd className="kbd kbd-xs">Del</kbd> remove
         </span>
-        <button type="button" className="btn btn-sm btn-primary" onClick={() => setAdding(true)} disabled={project.devices.length === 0}>
+        <button type="button" className="btn btn-sm btn-outline" onClick={() => setGrouping(true)}>
+          <FolderTree size={14} aria-hidden /> Groups
+        </button>
+        <button type="button" className="btn btn-sm btn-primary" onClick={() => setAdding(true)}>
           <Plus size={14} aria-hidden /> Tag
         </button>
       </div>
       {adding ? <NewTag onClose={() => setAdding(false)} /> : null}
       <MapGrid tags={tags} />
+      {grouping ? <GroupsDialog onClose={() => setGrouping(false)} /> : null}
     </div>
   );
 }

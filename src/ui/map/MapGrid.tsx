@@ -4,6 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
 import type { Tag } from '@/core/project/entities.ts';
+import { addressOf, pointIn } from '@/core/project/tagSource.ts';
 import { useChange, useProject, useStep, useTagView, wasIn } from '../live/LiveContext.tsx';
 import { selectTag, useSelectedTag } from '../live/selection.ts';
 import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
@@ -85,10 +86,11 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
     if (then === 'down') select(row + 1);
     if (then === 'right') setColumn(Math.min(column + 1, MAP_COLUMNS.length - 1));
     if (!of.edit || text === of.edit.text(tag, project)) return;
-    const set = of.edit.set(text, project);
-    if (set.ok)
-      await change(`${of.title.toLowerCase()} of ${tag.name} changed`, [{ kind: 'tag', id: tag.id, set: set.value, was: wasIn(tag, set.value) }]);
-    else toast.error(set.problem.message, { description: set.problem.remedy });
+    const edit = of.edit.set(text, tag, project);
+    if (edit.ok) {
+      const { set, first = [] } = edit.value;
+      await change(`${of.title.toLowerCase()} of ${tag.name} changed`, [...first, { kind: 'tag', id: tag.id, set, was: wasIn(tag, set) }]);
+    } else toast.error(edit.problem.message, { description: edit.problem.remedy });
   };
 
   return (
@@ -215,19 +217,23 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
       return <ProofMark state={project.proofOf(tag.id).state} />;
     case 'order': {
       const effective = project.effective(tag.id);
+      const order = pointIn(tag)?.order ?? '';
       const shown =
-        tag.order ||
-        (effective.ok && effective.value.def.bit === null && effective.value.def.type.kind !== 'boolean' ? effective.value.def.order : '–');
+        order || (effective.ok && effective.value.def.bit === null && effective.value.def.type.kind !== 'boolean' ? effective.value.def.order : '–');
       return (
-        <span className={tag.order ? '' : 'quiet'} title={tag.order ? 'set for this tag' : 'as the device has it'}>
+        <span className={order ? '' : 'quiet'} title={order ? 'set for this tag' : 'as the device has it'}>
           {shown}
         </span>
       );
     }
     case 'address':
-      return <span title={typeAndPlace(project, tag.id)}>{tag.address}</span>;
+      return tag.source.kind === 'point' ? (
+        <span title={typeAndPlace(project, tag.id)}>{addressOf(tag)}</span>
+      ) : (
+        <span className="quiet">{tag.source.kind}</span>
+      );
     case 'period':
-      return <span className="quiet">{periodText(tag.periodMs)}</span>;
+      return <Period tag={tag} />;
     case 'access':
       return (
         <span className="quiet" title={accessText(tag, project)}>
@@ -241,6 +247,11 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
         </span>
       );
     case 'group':
+      return (
+        <span className="quiet" title={project.pathOf(tag)}>
+          {project.groupTextOf(tag.groupId)}
+        </span>
+      );
     case 'type':
     case 'unit':
     case 'comment':
@@ -250,6 +261,20 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
         </span>
       );
   }
+}
+
+/** A period of its own, or that of its group, which is slanted. */
+function Period({ tag }: { readonly tag: Tag }) {
+  const project = useProject();
+  const inherited = project.inheritedBy(tag.groupId);
+  if (tag.source.kind !== 'point') return <span className="quiet">–</span>;
+  if (tag.source.periodMs !== null) return <span className="quiet">{periodText(tag.source.periodMs)}</span>;
+  const by = inherited.saidBy.periodMs;
+  return (
+    <em className="quiet" title={by === null ? 'the usual period' : `as the group ${project.groupTextOf(by)} says`}>
+      {periodText(inherited.periodMs)}
+    </em>
+  );
 }
 
 function Value({ tagId }: { readonly tagId: string }) {
@@ -283,7 +308,7 @@ function Editor({
   const project = useProject();
   const input = useRef<HTMLInputElement>(null);
   const left = useRef(false);
-  const choices = of.edit?.choices?.(tag) ?? [];
+  const choices = of.edit?.choices?.(tag, project) ?? [];
   useEffect(() => {
     input.current?.focus();
     if (first === null) input.current?.select();

@@ -1,6 +1,10 @@
 /** Columns of the map: what each shows, and how a text typed into it becomes a change. */
 import { confirmText, parseConfirm } from '@/core/project/confirm.ts';
+import type { Change } from '@/core/project/command.ts';
+import { groupsNamed } from '@/core/project/groupsNamed.ts';
+import { accessOf } from '@/core/project/inherited.ts';
 import { PERIODS_MS } from '@/core/project/kinds/periods.ts';
+import { addressOf, deviceIdOf, isPeriod, pointIn, withPoint } from '@/core/project/tagSource.ts';
 import { labelOf, type Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
@@ -8,6 +12,13 @@ import type { ProjectView } from '../live/project.ts';
 import { DATA_TYPE_NAMES, parseDataType } from '@/core/value/dataType.ts';
 
 export type ColumnKey = 'name' | 'group' | 'address' | 'type' | 'order' | 'period' | 'access' | 'value' | 'unit' | 'state' | 'proof' | 'comment';
+
+/** What a text typed into a cell comes to. */
+export interface TagEdit {
+  readonly set: Partial<Tag>;
+  /** What has to be made first: groups. */
+  readonly first?: readonly Change[];
+}
 
 export interface MapColumn {
   readonly key: ColumnKey;
@@ -18,8 +29,8 @@ export interface MapColumn {
   /** Null for columns that only show. */
   readonly edit: {
     readonly text: (tag: Tag, project: ProjectView) => string;
-    readonly set: (text: string, project: ProjectView) => Result<Partial<Tag>>;
-    readonly choices?: (tag: Tag) => readonly string[];
+    readonly set: (text: string, tag: Tag, project: ProjectView) => Result<TagEdit>;
+    readonly choices?: (tag: Tag, project: ProjectView) => readonly string[];
   } | null;
 }
 
@@ -28,27 +39,47 @@ export function periodText(ms: number): string {
   return ms % 1000 === 0 ? `${ms / 1000} s` : `${ms} ms`;
 }
 
-function parsePeriod(text: string): Result<Partial<Tag>> {
+/** Empty: as the group says. */
+function parsePeriod(text: string, tag: Tag): Result<TagEdit> {
+  if (text.trim() === '') return ok({ set: withPoint(tag, { periodMs: null }) });
   const match = /^(\d+(?:\.\d+)?)\s*(ms|s)?$/i.exec(text.trim());
   const ms = match ? Math.round(Number(match[1]) * (match[2]?.toLowerCase() === 's' ? 1000 : 1)) : NaN;
-  return Number.isInteger(ms) && ms >= PERIODS_MS[0] && ms <= 3_600_000
-    ? ok({ periodMs: ms })
-    : fail('period', 'A period is 100 ms to 3600 s.', 'Write 500 ms or 2 s.');
+  return isPeriod(ms) ? ok({ set: withPoint(tag, { periodMs: ms }) }) : fail('period', 'A period is 100 ms to 3600 s.', 'Write 500 ms or 2 s.');
 }
 
 /** R: only read. RW: may be written too, once its device is unlocked; then how a write is confirmed: `RW ±0.5`. */
 export function accessText(tag: Tag, project: ProjectView): string {
-  return tag.access === 'readWrite' ? `RW ${confirmText(tag.confirm, (id) => project.tag(id)?.name ?? null)}`.trim() : 'R';
+  return accessOf(tag, project.inheritedBy(tag.groupId)) === 'readWrite'
+    ? `RW ${confirmText(tag.confirm, (id) => project.tag(id)?.name ?? null)}`.trim()
+    : 'R';
 }
 
-function parseAccess(text: string, project: ProjectView): Result<Partial<Tag>> {
+/** Empty: as the group says. */
+function parseAccess(text: string, _tag: Tag, project: ProjectView): Result<TagEdit> {
   const plain = text.trim();
-  if (/^R$/i.test(plain)) return ok({ access: 'read' });
+  if (plain === '') return ok({ set: { access: null } });
+  if (/^R$/i.test(plain)) return ok({ set: { access: 'read' } });
   const match = /^RW(?:\s+(.*))?$/i.exec(plain);
   if (!match)
     return fail('access', 'Access is R or RW.', 'R only reads; RW may write. RW ±0.5, RW none and RW follows fan_speed ±5 say how it is confirmed.');
   const confirm = parseConfirm(match[1] ?? '', (name) => project.tags.find((t) => t.name.toLowerCase() === name.toLowerCase())?.id ?? null);
-  return confirm.ok ? ok({ access: 'readWrite', confirm: confirm.value }) : confirm;
+  return confirm.ok ? ok({ set: { access: 'readWrite', confirm: confirm.value } }) : confirm;
+}
+
+/** Empty where it has the period of its group. */
+function ownPeriodText(tag: Tag): string {
+  const periodMs = pointIn(tag)?.periodMs ?? null;
+  return periodMs === null ? '' : periodText(periodMs);
+}
+
+/** A group that is not there yet is made. */
+function parseGroup(text: string, tag: Tag, project: ProjectView): Result<TagEdit> {
+  const { ids, changes } = groupsNamed(project, deviceIdOf(tag), [text]);
+  return ok({ set: { groupId: ids[text] ?? null }, first: changes });
+}
+
+function groupsOf(deviceId: string | null, project: ProjectView): readonly string[] {
+  return project.groups.flatMap((group) => (group.deviceId === deviceId ? project.groupTextOf(group.id) : []));
 }
 
 function ordersFor(tag: Tag): readonly string[] {
@@ -58,51 +89,69 @@ function ordersFor(tag: Tag): readonly string[] {
 }
 
 export const MAP_COLUMNS: readonly MapColumn[] = [
-  { key: 'name', title: 'Tag', width: 'minmax(8rem, 1.5fr)', edit: { text: (t) => t.name, set: (text) => ok({ name: text.trim() }) } },
-  { key: 'group', title: labelOf('tag', 'group'), width: '0.6fr', edit: { text: (t) => t.group, set: (text) => ok({ group: text.trim() }) } },
+  { key: 'name', title: 'Tag', width: 'minmax(8rem, 1.5fr)', edit: { text: (t) => t.name, set: (text) => ok({ set: { name: text.trim() } }) } },
+  {
+    key: 'group',
+    title: labelOf('tag', 'groupId'),
+    width: '0.6fr',
+    edit: { text: (t, project) => project.groupTextOf(t.groupId), set: parseGroup, choices: (t, project) => groupsOf(deviceIdOf(t), project) },
+  },
   {
     key: 'address',
-    title: labelOf('tag', 'address'),
+    title: 'Address',
     width: 'minmax(5rem, 0.8fr)',
     mono: true,
-    edit: { text: (t) => t.address, set: (text) => ok({ address: text.trim() }) },
+    edit: { text: addressOf, set: (text, tag) => ok({ set: withPoint(tag, { address: text.trim() }) }) },
   },
   {
     key: 'type',
     title: labelOf('tag', 'type'),
     width: 'minmax(6.2rem, 0.9fr)',
     mono: true,
-    edit: { text: (t) => t.type, set: (text) => ok({ type: text.trim().toUpperCase() }), choices: () => DATA_TYPE_NAMES },
+    edit: { text: (t) => t.type, set: (text) => ok({ set: { type: text.trim().toUpperCase() } }), choices: () => DATA_TYPE_NAMES },
   },
   {
     key: 'order',
-    title: labelOf('tag', 'order'),
+    title: 'Order',
     width: 'minmax(5.6rem, 0.9fr)',
     mono: true,
-    edit: { text: (t) => t.order, set: (text) => ok({ order: text.trim().toUpperCase() }), choices: ordersFor },
+    edit: {
+      text: (t) => pointIn(t)?.order ?? '',
+      set: (text, tag) => ok({ set: withPoint(tag, { order: text.trim().toUpperCase() }) }),
+      choices: ordersFor,
+    },
   },
   {
     key: 'period',
-    title: labelOf('tag', 'periodMs'),
+    title: 'Period',
     width: 'minmax(3.8rem, 0.4fr)',
-    edit: { text: (t) => periodText(t.periodMs), set: parsePeriod, choices: () => PERIODS_MS.map(periodText) },
+    edit: { text: ownPeriodText, set: parsePeriod, choices: () => PERIODS_MS.map(periodText) },
   },
   {
     key: 'access',
     title: labelOf('tag', 'access'),
     width: 'minmax(4.2rem, 0.5fr)',
-    edit: { text: accessText, set: parseAccess, choices: () => ['R', 'RW', 'RW none', 'RW ±0.5'] },
+    edit: {
+      text: (t, project) => (t.access === null ? '' : accessText(t, project)),
+      set: parseAccess,
+      choices: () => ['R', 'RW', 'RW none', 'RW ±0.5'],
+    },
   },
   { key: 'value', title: 'Value', width: 'minmax(11.2rem, 1.5fr)', mono: true, right: true, edit: null },
   {
     key: 'unit',
     title: labelOf('tag', 'unit'),
     width: 'minmax(3.2rem, 0.4fr)',
-    edit: { text: (t) => t.unit, set: (text) => ok({ unit: text.trim() }) },
+    edit: { text: (t) => t.unit, set: (text) => ok({ set: { unit: text.trim() } }) },
   },
   { key: 'state', title: 'State', width: 'minmax(5.2rem, 0.6fr)', edit: null },
   { key: 'proof', title: 'Proof', width: 'minmax(6rem, 0.7fr)', edit: null },
-  { key: 'comment', title: labelOf('tag', 'comment'), width: '1.5fr', edit: { text: (t) => t.comment, set: (text) => ok({ comment: text.trim() }) } },
+  {
+    key: 'comment',
+    title: labelOf('tag', 'comment'),
+    width: '1.5fr',
+    edit: { text: (t) => t.comment, set: (text) => ok({ set: { comment: text.trim() } }) },
+  },
 ];
 
 export const GRID_TEMPLATE = MAP_COLUMNS.map((c) => c.width).join(' ');

@@ -4,6 +4,7 @@ import { useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from
 import { barFill, elementText, type DrawnSample } from '@/core/panel/element.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { asNumber, fromJson } from '@/core/value/engineering.ts';
+import { accessOf } from '@/core/project/inherited.ts';
 import { useProject, useTagView } from '../live/LiveContext.tsx';
 import type { TagView } from '../live/liveClient.ts';
 import { EntryPad } from './EntryPad.tsx';
@@ -28,7 +29,7 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
   const { write, busy } = useWrite();
   const label = element.label || tag?.name || element.kind;
   const tone = level === 'bad' ? 'border-error border-dashed' : level === 'uncertain' ? 'border-warning' : 'border-base-300';
-  const canWrite = live && tag !== null && tag.access === 'readWrite';
+  const canWrite = live && tag !== null && accessOf(tag, project.inheritedBy(tag.groupId)) === 'readWrite';
 
   const { action = 'toggle', value: toWrite = '' } = element.settings;
   const hold = useHold(tag);

@@ -3,6 +3,7 @@
 import { Search } from 'lucide-react';
 import { useId, useMemo, useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
+import { addressOf } from '@/core/project/tagSource.ts';
 import { useProject } from '../live/LiveContext.tsx';
 import { matching } from '../live/tagSearch.ts';
 
@@ -24,7 +25,7 @@ export function TagPicker({
   const [text, setText] = useState<string | null>(null);
   const [at, setAt] = useState(0);
   const current = value === null ? null : project.tag(value);
-  const found = useMemo(() => (text === null ? [] : matching(project.tags, text, only, SHOWN)), [project.tags, text, only]);
+  const found = useMemo(() => (text === null ? [] : matching(project, text, only, SHOWN)), [project, text, only]);
   const pick = (tag: Tag | undefined): void => {
     if (!tag) return;
     onPick(tag);
@@ -80,7 +81,7 @@ export function TagPicker({
               }}
             >
               <span className="truncate font-medium">{tag.name}</span>
-              <span className="num quiet ml-auto whitespace-nowrap">{tag.address}</span>
+              <span className="num quiet ml-auto whitespace-nowrap">{addressOf(tag)}</span>
             </li>
           ))}
         </ul>

@@ -6,6 +6,7 @@ import { scaleFor } from '@/core/scaling/durationScale.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
+import { addressOf } from '@/core/project/tagSource.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { selectTag, useSelectedTag } from '../live/selection.ts';
 import { Empty, Field } from '../parts/Field.tsx';
@@ -36,7 +37,7 @@ export function ScaleBench() {
       <div className="flex items-center gap-3">
         <TagPicker value={tag.id} only={isNumber} onPick={(t) => selectTag(t.id)} label="Tag to scale" />
         <span className="quiet">
-          {tag.type} · {tag.address} · {tag.comment}
+          {tag.type} · {addressOf(tag)} · {tag.comment}
         </span>
       </div>
       <ScaleOf key={tag.id} tag={tag} />

@@ -1,6 +1,7 @@
 'use client';
 /** Finds steps, tags, devices and actions by typing. */
 import { Command } from 'cmdk';
+import { addressOf } from '@/core/project/tagSource.ts';
 import { Search } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -51,7 +52,7 @@ function Found({ onDone }: { readonly onDone: () => void }) {
   const project = useProject();
   const router = useRouter();
   const [text, setText] = useState('');
-  const tags = useMemo(() => (text.trim() === '' ? [] : matching(project.tags, text, undefined, TAGS_SHOWN)), [project, text]);
+  const tags = useMemo(() => (text.trim() === '' ? [] : matching(project, text, undefined, TAGS_SHOWN)), [project, text]);
   const actions = useActions();
   const wanted = text.trim().toLowerCase();
   const fits = (...texts: readonly string[]): boolean => wanted.split(/\s+/).every((word) => texts.join(' ').toLowerCase().includes(word));
@@ -90,7 +91,7 @@ function Found({ onDone }: { readonly onDone: () => void }) {
               >
                 <span className="truncate font-medium">{tag.name}</span>
                 <span className="quiet min-w-0 flex-1 truncate">{tag.comment}</span>
-                <span className="num quiet">{tag.address}</span>
+                <span className="num quiet">{addressOf(tag)}</span>
               </Command.Item>
             ))}
           </Command.Group>

@@ -30,6 +30,7 @@ const KIND_WORDS: Readonly<Record<EntityKind, string>> = {
   project: 'name of the project',
   link: 'links',
   device: 'devices',
+  group: 'groups',
   source: 'lists',
   tag: 'tags',
   scale: 'scales',

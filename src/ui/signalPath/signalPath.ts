@@ -5,6 +5,7 @@ import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
 import { elementText } from '@/core/panel/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { addressOf, withPoint } from '@/core/project/tagSource.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { formatDataType, type DataType } from '@/core/value/dataType.ts';
@@ -37,21 +38,21 @@ const CLOCKS_DIFFER_MS = 50;
 const LEAST_SEEN = 3;
 
 export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPath {
-  const device = project.device(tag.deviceId);
-  const where = `${device?.name ?? '?'}${typeof device?.settings.unit === 'number' ? `, unit ${device.settings.unit}` : ''}`;
+  const device = project.deviceOf(tag);
+  const where = whereOf(project, tag);
   const effective = project.effective(tag.id);
   if (!effective.ok) {
     const stage = (title: string, setting: string, href: string): PathStage => ({ title, value: '–', setting, href });
     return {
       where,
       stages: [
-        stage('Controller memory', tag.address, '/map'),
+        stage('Controller memory', addressOf(tag), '/map'),
         stage('On the wire', '', '/links'),
         stage('Decoded', tag.type, '/map'),
         stage('Engineering', '', '/scale'),
         stage('On the panel', '', '/panels'),
       ],
-      brokenAt: effective.problem.place === 'order' ? 2 : 0,
+      brokenAt: effective.problem.place === 'source.order' ? 2 : 0,
       finding: effective.problem.message,
       remedy: null,
     };
@@ -66,14 +67,14 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
   const stages: PathStage[] = [
     {
       title: 'Controller memory',
-      value: driver.notation.format(canonical, def.type, device?.dialect ?? {}),
-      setting: driver.notation.explain(canonical, device?.dialect ?? {}),
+      value: driver ? driver.notation.format(canonical, def.type, device?.dialect ?? {}) : tag.source.kind,
+      setting: driver ? driver.notation.explain(canonical, device?.dialect ?? {}) : 'kept by Mill Latch itself',
       href: '/map',
     },
     {
       title: 'On the wire',
       value: sample?.wire && !isLost ? wireInWords(sample.wire) : '–',
-      setting: `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}`,
+      setting: driver ? `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}` : 'no wire',
       href: '/links',
     },
     { title: 'Decoded', value: sample?.raw && !isLost ? rawJsonText(def.type, sample.raw) : '–', setting: decodedSettingInWords(def), href: '/map' },
@@ -94,6 +95,14 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
   const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
   const broken = breakOf(view, def, found[0]);
   return { where, stages, brokenAt: broken.at, finding: broken.finding, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
+}
+
+/** Its device and group. */
+function whereOf(project: ProjectView, tag: Tag): string {
+  const device = project.deviceOf(tag);
+  const unit = typeof device?.settings.unit === 'number' ? `, unit ${device.settings.unit}` : '';
+  const group = project.groupTextOf(tag.groupId);
+  return [device ? `${device.name}${unit}` : tag.source.kind, ...(group === '' ? [] : [group])].join(' · ');
 }
 
 /** How long asking took, or how long before it came its source took the value, by its own clock. */
@@ -154,7 +163,7 @@ export function remedyOf(tag: Tag, def: SignalDefinition, suggestion: Suggestion
     return {
       button: `Use ${suggestion.value}`,
       label: `order of ${tag.name} changed to ${suggestion.value}`,
-      changes: [{ kind: 'tag', id: tag.id, set: { order: suggestion.value } }],
+      changes: [{ kind: 'tag', id: tag.id, set: withPoint(tag, { order: suggestion.value }) }],
     };
   if (suggestion.setting === 'type')
     return {
@@ -199,8 +208,9 @@ export function rawJsonText(type: DataType, json: ValueJson): string {
 /** For tooltips: `REAL at HR17–18`. */
 export function typeAndPlace(project: ProjectView, tagId: string): string {
   const effective = project.effective(tagId);
-  const dialect = project.device(project.tag(tagId)?.deviceId ?? '')?.dialect ?? {};
-  return effective.ok
-    ? `${formatDataType(effective.value.def.type)} at ${effective.value.driver.notation.format(effective.value.canonical, effective.value.def.type, dialect)}`
-    : effective.problem.message;
+  const tag = project.tag(tagId);
+  const dialect = (tag && project.deviceOf(tag))?.dialect ?? {};
+  if (!effective.ok) return effective.problem.message;
+  const { driver, canonical, def } = effective.value;
+  return driver ? `${formatDataType(def.type)} at ${driver.notation.format(canonical, def.type, dialect)}` : formatDataType(def.type);
 }

@@ -1,5 +1,6 @@
 import { ID_FIELD, idText, nameField, settings, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
+import { witnessUrlText } from './witnessUrl.ts';
 
 export interface Device {
   readonly id: string;
@@ -19,12 +20,6 @@ export interface Device {
   readonly ownLifeTagId: string | null;
 }
 
-const witnessUrl = words('The control channel', 200)
-  .matches(
-    /^$|^http:\/\/(127\.\d+\.\d+\.\d+|localhost|\[::1\]):\d{1,5}$/,
-    'A control channel is an address on this machine, such as http://127.0.0.1:8502.',
-  )
-  .defined();
 const tagId = { schema: idText().nullable().defined(), stored: 'text', unsaid: null, refers: names('tag'), onPanels: () => null } as const;
 
 export const deviceKind = {
@@ -32,8 +27,8 @@ export const deviceKind = {
   table: 'devices',
   siblings: {
     nameOf: ({ name }) => name,
-    among: ({ linkId }) => linkId,
-    taken: (name) => `The link has a device “${name}” already.`,
+    among: () => '',
+    taken: (name) => `A device named “${name}” is there already: its name begins the paths of its tags.`,
   },
   fields: {
     id: ID_FIELD,
@@ -41,7 +36,7 @@ export const deviceKind = {
     name: nameField('The device'),
     settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain', onPanels: () => ({}) },
     dialect: { label: 'Protocol options', schema: settings().defined(), column: 'dialect', stored: 'plain' },
-    witnessUrl: { label: 'Control channel', schema: witnessUrl, column: 'witness_url', stored: 'text', onPanels: () => '' },
+    witnessUrl: { label: 'Control channel', schema: witnessUrlText().defined(), column: 'witness_url', stored: 'text', onPanels: () => '' },
     identityTagId: { label: 'Identity tag', column: 'identity_tag_id', ...tagId },
     identity: {
       label: 'Expected identity',

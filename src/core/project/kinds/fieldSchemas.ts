@@ -24,6 +24,13 @@ export const connection = (): ISchema<unknown> =>
     .defined()
     .default(null);
 
+/** Whether something may be written; null for what the group above says. */
+export const accessSchema = (): ISchema<unknown> =>
+  string()
+    .nullable()
+    .oneOf(['read', 'readWrite', null] as const)
+    .defined();
+
 /** The high end of a range whose low end stands in the field `low` beside it. */
 export function aboveLow(schema: Count, low: string): Count {
   return schema.test('above', 'The high end must be above the low end.', function (value) {

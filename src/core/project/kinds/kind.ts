@@ -50,7 +50,7 @@ export interface Reference<V> {
 }
 
 /** Belongs to another one, and goes with it. */
-export function belongsTo(to: string): Reference<string> {
+export function belongsTo<V extends string | null>(to: string): Reference<V> {
   return { to, idIn: (id) => id, whenGone: 'removed' };
 }
 

@@ -2,23 +2,20 @@ import { boolean, mixed, string } from 'yup';
 import { parseDataType } from '../../value/dataType.ts';
 import { checkNames, type ValueNames } from '../../value/valueNames.ts';
 import { confirmSchema, EQUAL, type Confirm } from '../confirm.ts';
-import { ID_FIELD, aboveLow, finite, idText, nameField, whole, words } from './fieldSchemas.ts';
-import { belongsTo, type Kind } from './kind.ts';
+import { deviceIdOf, tagSourceSchema, type TagSource } from '../tagSource.ts';
+import { ID_FIELD, aboveLow, accessSchema, finite, idText, nameField, whole, words } from './fieldSchemas.ts';
+import { names, type Kind } from './kind.ts';
 import { isPlainTag } from './plainTag.ts';
-import { PERIODS_MS } from './periods.ts';
 
 export interface Tag {
   readonly id: string;
-  readonly deviceId: string;
   readonly name: string;
-  readonly group: string;
-  /** As its list or a person wrote it, in a notation of the device. */
-  readonly address: string;
+  /** The group it stands in; null for one right under its device or the project. */
+  readonly groupId: string | null;
+  readonly source: TagSource;
   readonly type: string;
-  /** Empty: the device's order for this width. */
-  readonly order: string;
-  readonly periodMs: number;
-  readonly access: 'read' | 'readWrite';
+  /** Null for what its group says. */
+  readonly access: 'read' | 'readWrite' | null;
   readonly confirm: Confirm;
   readonly unit: string;
   readonly decimals: number | null;
@@ -30,19 +27,12 @@ export interface Tag {
   /** What the controller's program sets it to at its start, as the program writes it; empty where nobody knows. */
   readonly initial: string;
   /** The list that brought it, and its name there; empty when made by hand. */
-  readonly sourceId: string;
+  readonly listId: string;
   readonly listName: string;
   /** Its list no longer has it; it stays because something uses it. */
   readonly isGone: boolean;
 }
 
-const address = words('The address', 200)
-  .trim('The address: no spaces at the ends.')
-  .defined()
-  .test('given', 'The tag needs an address.', function (value) {
-    // A list may bring a tag before its program gives it an address.
-    return value !== '' || Boolean((this.parent as { sourceId?: unknown }).sourceId);
-  });
 const type = words('The type', 20)
   .test('type', (value, context) => {
     const parsed = parseDataType(value ?? '');
@@ -63,25 +53,45 @@ const valueNames = mixed<ValueNames>((value): value is ValueNames => isNames(val
     return !checked || checked.ok || context.createError({ message: checked.problem.message });
   })
   .defined();
-const sourceId = string()
-  .matches(/^$|^[0-9a-f-]{36}$/i, 'A source is named by its id.')
+const listId = string()
+  .matches(/^$|^[0-9a-f-]{36}$/i, 'A list is named by its id.')
   .defined();
+/** A list may bring a tag before its program gives it an address. */
+const source = tagSourceSchema()
+  .defined()
+  .test('given', function (value) {
+    if (value?.kind !== 'point' || value.address !== '' || Boolean((this.parent as { listId?: unknown }).listId)) return true;
+    return this.createError({ message: 'The tag needs an address.', path: `${this.path}.address` });
+  });
 
 export const tagKind = {
   plural: 'tags',
   table: 'tags',
-  siblings: { nameOf: ({ name }) => name, among: () => '', taken: (name) => `A tag named “${name}” is there already.` },
+  siblings: {
+    nameOf: ({ name }) => name,
+    among: ({ groupId, source }) => groupId ?? deviceIdOf({ source }) ?? '',
+    taken: (name) => `A tag named “${name}” is there already.`,
+  },
   isPlain: isPlainTag,
   fields: {
     id: ID_FIELD,
-    deviceId: { label: 'Device', schema: idText().defined(), column: 'device_id', stored: 'text', refers: belongsTo('device') },
     name: nameField('The tag'),
-    group: { label: 'Group', schema: words('The group', 80).defined(), column: 'group_name', stored: 'text' },
-    address: { label: 'Address', schema: address, column: 'address', stored: 'text' },
+    groupId: { label: 'Group', schema: idText().nullable().defined(), column: 'group_id', stored: 'text', unsaid: null, refers: names('group') },
+    source: {
+      label: 'Source',
+      schema: source,
+      column: 'source',
+      stored: 'plain',
+      refers: { to: 'device', idIn: (value) => deviceIdOf({ source: value }), whenGone: 'removed' },
+    },
     type: { label: 'Type', schema: type, column: 'type', stored: 'text' },
-    order: { label: 'Order', schema: words('The order', 8).defined(), column: 'byte_order', stored: 'text' },
-    periodMs: { label: 'Period', schema: whole('The period', PERIODS_MS[0], 3_600_000).defined(), column: 'period_ms', stored: 'number' },
-    access: { label: 'Access', schema: string().oneOf(['read', 'readWrite']).defined(), column: 'access', stored: 'plain' },
+    access: {
+      label: 'Access',
+      schema: accessSchema(),
+      column: 'access',
+      stored: 'plain',
+      unsaid: null,
+    },
     confirm: {
       label: 'Confirmed by',
       schema: confirmSchema().defined(),
@@ -106,7 +116,7 @@ export const tagKind = {
       unsaid: '',
       onPanels: () => '',
     },
-    sourceId: { label: 'List', schema: sourceId, column: 'source_id', stored: 'text', onPanels: () => '' },
+    listId: { label: 'List', schema: listId, column: 'list_id', stored: 'text', onPanels: () => '' },
     listName: {
       label: 'Name in the list',
       schema: words('The name in the list', 400).defined(),
