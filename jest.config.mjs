@@ -7,10 +7,10 @@ const swc = {
 export default {
   rootDir: '.',
   roots: ['<rootDir>/tests'],
-  testEnvironment: 'node',
+  testEnvironment: '<rootDir>/tests/support/nodeEnvironment.mjs',
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^hexy$': '<rootDir>/tests/support/hexDump.cjs' },
   globalSetup: '<rootDir>/tests/support/buildWorkers.mjs',
   globalTeardown: '<rootDir>/tests/support/removeScratch.mjs',
   testTimeout: 120000,

@@ -6,7 +6,7 @@
  * is handed over as torn); a read may be repeated, a write never; nothing waits over a reconnect; a late reply
  * never becomes the value of another request; each frame sent or received goes to the trace.
  */
-import type { AnyObjectSchema } from 'yup';
+import type { DriverManifest } from '@/core/manifest/driverManifest.ts';
 import type { ProbeReading } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type { Encapsulation } from '@/core/trace/pcap.ts';
@@ -18,18 +18,6 @@ import type { DataType } from '@/core/value/dataType.ts';
 export type Settings = Readonly<Record<string, unknown>>;
 
 // ——— description ———
-
-/** Beside each field of a settings schema (`schema.meta`): what a form needs to draw it. */
-export interface FieldMeta {
-  readonly label: string;
-  /** One sentence: what it is and what it does. */
-  readonly help: string;
-  readonly unit?: string;
-  /** Words for the values of a choice, by value. */
-  readonly choices?: Readonly<Record<string, string>>;
-  /** What this machine has that fits: offered while typing. */
-  readonly suggestions?: 'serialPorts' | 'adapters';
-}
 
 export interface ParsedAddress {
   /** The one form that is stored in digests and handed to sessions. */
@@ -53,30 +41,21 @@ export interface AddressNotation {
   readonly forms: string;
 }
 
-export interface DriverDescription {
-  readonly id: string;
-  readonly label: string;
-  readonly summary: string;
-  /** Yup schemas whose fields carry {@link FieldMeta}; defaults fill what is not given. */
-  readonly linkSettings: AnyObjectSchema;
-  readonly deviceSettings: AnyObjectSchema;
-  readonly dialectSettings: AnyObjectSchema;
-  /** The settings of a dialect under the questions that they answer. */
-  readonly dialectGroups: readonly { readonly title: string; readonly fields: readonly string[] }[];
-  /** Dialects that are met often, named by what they are. */
-  readonly namedDialects: readonly { readonly name: string; readonly settings: Settings }[];
+/** What a driver says of itself: its manifest, and functions where the general ones that follow from it do not do. */
+export type DriverDescription = DriverManifest & DriverFunctions;
+
+export interface DriverFunctions {
   readonly notation: AddressNotation;
-  readonly capabilities: { readonly write: boolean; readonly identify: boolean; readonly browse: boolean; readonly observe: boolean };
-  /** Markdown. */
-  readonly help: string;
   /** Where the link goes, short: `127.0.0.1:1502`. */
   target(link: Settings): string;
+  /** Which party of its link a device is: `unit 3`; empty where there is only one. */
+  party(device: Settings): string;
   /** All that identifies a value at its source, for the digest of a signal path. */
   origin(link: Settings, device: Settings, dialect: Settings, canonical: string): readonly string[];
-  /** The order that a device uses where a tag names none. */
-  defaultOrder(dialect: Settings, type: DataType): ByteOrder;
   /** How a value is read, for the wire stage: `function 3, 2 registers`. */
   wireInWords(canonical: string, type: DataType, dialect: Settings): string;
+  /** Its values come as bytes, in an order that may have to be set. */
+  readonly bytes?: BytePart;
   /** Takes a frame of the trace apart in words. */
   dissect?(link: Settings, direction: FrameEvent['direction'], bytes: Uint8Array): DissectedFrame;
   /** The requests that reading the points once takes. */
@@ -89,6 +68,11 @@ export interface DriverDescription {
   readonly simulation?: SimulationPart;
   /** How the frames of the trace travelled, for a capture file; and how an analyser is told to read them. */
   capture?(link: Settings): { readonly encapsulation: Encapsulation; readonly reading: string };
+}
+
+export interface BytePart {
+  /** The order that a device uses where a tag names none. */
+  defaultOrder(dialect: Settings, type: DataType): ByteOrder;
 }
 
 /** How the devices of a link are simulated while the machine is not there. */
@@ -128,12 +112,12 @@ export interface ForeseenRequest {
 }
 
 export interface DissectedFrame {
-  /** One line. */
+  /** One line, without who is addressed. */
   readonly summary: string;
-  /** The party addressed, null where there is none. */
-  readonly unit: number | null;
-  /** The kind of request as the protocol numbers it, null where it does not. */
-  readonly fn: number | null;
+  /** Who is addressed, as {@link DriverFunctions.party} says it; null where nobody is. */
+  readonly party: string | null;
+  /** What is asked, short, by which frames are told apart: `3`, `Read`; null where it is not known. */
+  readonly service: string | null;
   readonly fields: readonly { readonly name: string; readonly at: number; readonly bytes: number; readonly words: string }[];
   readonly isError: boolean;
 }
@@ -193,7 +177,10 @@ export interface LinkState {
 }
 
 export interface SessionOptions {
+  /** With their secrets. */
   readonly settings: Settings;
+  /** A folder of this driver's own, for what has to outlive the server: certificates. It may not be there yet. */
+  readonly folder?: string;
   readonly clock: Clock;
   readonly onFrame: (frame: FrameEvent) => void;
   readonly onState: (state: LinkState) => void;
@@ -203,6 +190,8 @@ export interface SessionOptions {
 export interface PointSpec {
   readonly key: string;
   readonly canonical: string;
+  /** What the driver asks of a point beside its address. */
+  readonly settings?: Settings;
   readonly type: DataType;
 }
 
@@ -252,6 +241,15 @@ export interface TestStage {
   readonly causes?: readonly TestCause[];
   /** What was sent and came during the stage. */
   readonly frames?: readonly FrameEvent[];
+  /** Settings that a person may decide on, having seen what the stage tells. */
+  readonly proposal?: SettingsProposal;
+}
+
+/** Settings of a link or device that are offered, with the words on the button. */
+export interface SettingsProposal {
+  readonly label: string;
+  readonly of: 'link' | 'device';
+  readonly settings: Settings;
 }
 
 export interface TestCause {

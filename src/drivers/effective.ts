@@ -1,6 +1,7 @@
 /** The settings that a tag really has, its device's and link's filled in. Pure: server and browser share it. */
 import { signalDigest } from '@/core/check/digest.ts';
 import type { Device, Link, Tag, TagScale } from '@/core/project/entities.ts';
+import { pointIn } from '@/core/project/tagSource.ts';
 import { accessOf, periodOf, type Inherited } from '@/core/project/inherited.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
@@ -9,13 +10,15 @@ import type { SignalDefinition } from '@/core/signal.ts';
 import { parseOrder, plainOrder, type ByteOrder } from '@/core/value/byteOrder.ts';
 import { parseDataType, type DataType } from '@/core/value/dataType.ts';
 import { describeDriver } from './descriptions.ts';
-import type { DriverDescription, PointSpec } from './contract.ts';
+import type { DriverDescription, PointSpec, Settings } from './contract.ts';
 
 export interface EffectiveSignal {
   /** Who reads it; null where its source is no device. */
   readonly driver: DriverDescription | null;
   /** Where it lies there; empty where its source is no device. */
   readonly canonical: string;
+  /** What its driver asks of a point beside its address. */
+  readonly settings: Settings;
   /** How often it is asked for, or a change of it wanted. */
   readonly periodMs: number;
   /** What its settings allow. */
@@ -36,9 +39,11 @@ export interface TagSettings {
   readonly link: Link | null;
 }
 
+const NO_SETTINGS: Settings = {};
+
 /** What the driver is asked for of a tag. */
-export function pointOf(tagId: string, { canonical, def }: Pick<EffectiveSignal, 'canonical' | 'def'>): PointSpec {
-  return { key: tagId, canonical, type: def.type };
+export function pointOf(tagId: string, { canonical, settings, def }: Pick<EffectiveSignal, 'canonical' | 'settings' | 'def'>): PointSpec {
+  return { key: tagId, canonical, settings, type: def.type };
 }
 
 /** Refuses what does not fit together, with the field as the place: `type`, `source.address`, `source.order`. */
@@ -49,6 +54,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
   const place = placeOf(settings, type.value);
   if (!place.ok) return place;
   const { driver, canonical, order, bit, origin } = place.value;
+
   const given = scaleFor(type.value, scale?.scale ?? null, tag.unit);
   if (!given.ok) return given;
   const isNumber = type.value.kind === 'integer' || type.value.kind === 'real';
@@ -67,6 +73,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
   return ok({
     driver,
     canonical,
+    settings: pointIn(tag)?.settings ?? NO_SETTINGS,
     periodMs: periodOf(tag, inherited),
     access,
     writable: place.value.writable && access === 'readWrite',
@@ -102,7 +109,7 @@ function placeOf({ tag, device, link, inherited }: TagSettings, type: DataType):
     return fail('no-address', 'Its list gives it no address yet.', 'Import a list that has one, or give it one in Map.', 'source.address');
   const address = driver.notation.parse(inherited.prefix + source.address, type, device.dialect);
   if (!address.ok) return { ok: false, problem: { ...address.problem, place: 'source.address' } };
-  const order = source.order === '' ? ok(driver.defaultOrder(device.dialect, type)) : parseOrder(source.order, type);
+  const order = source.order === '' ? ok(driver.bytes?.defaultOrder(device.dialect, type) ?? plainOrder(type)) : parseOrder(source.order, type);
   if (!order.ok) return { ok: false, problem: { ...order.problem, place: 'source.order' } };
   const { canonical, writable, bit } = address.value;
   // A proof belongs to a machine: where one says who it is, that is part of what was seen.

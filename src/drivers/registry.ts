@@ -1,9 +1,19 @@
 /** All drivers. Adding a protocol is adding a folder and a line here and in `descriptions.ts`. */
 import type { Driver } from './contract.ts';
+import { opcUa } from './opcUa/driver.ts';
+import { manifestOf } from './describedBy.ts';
+import { addManifests } from './descriptions.ts';
 import { modbusGateway, modbusSerial, modbusTcp, modbusUdp } from './modbus/driver.ts';
 
-const DRIVERS: readonly Driver[] = [modbusTcp, modbusSerial, modbusGateway, modbusUdp];
+const DRIVERS: readonly Driver[] = [modbusTcp, modbusSerial, modbusGateway, modbusUdp, opcUa];
+const added = new Map<string, Driver>();
 
 export function findDriver(id: string): Driver | null {
-  return DRIVERS.find((d) => d.description.id === id) ?? null;
+  return DRIVERS.find((d) => d.description.id === id) ?? added.get(id) ?? null;
+}
+
+/** Makes a driver known that is not built in. Pages and threads know it by its manifest alone. */
+export function addDriver(driver: Driver): void {
+  added.set(driver.description.id, driver);
+  addManifests([manifestOf(driver.description)]);
 }

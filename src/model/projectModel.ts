@@ -1,5 +1,7 @@
 /** The working project in memory with its indexes. Changes are checked and planned here, and only then applied. */
-import { ValidationError, type AnyObjectSchema } from 'yup';
+import { ValidationError } from 'yup';
+import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
+import { filledIn, yupOf } from '@/core/manifest/yupOf.ts';
 import {
   ENTITY_DEFAULTS,
   ENTITY_KINDS,
@@ -316,7 +318,7 @@ export class ProjectModel {
       const link = entity as Link;
       const driver = describeDriver(link.driver);
       if (!driver) return { code: 'driver', message: `No driver “${link.driver}” is known here.`, place: 'driver' };
-      return schemaProblem(() => validateFilled(driver.linkSettings, link.settings), 'settings.');
+      return schemaProblem(() => validateFilled(driver.link, link.settings), 'settings.');
     }
     if (kind === 'device') {
       const device = entity as Device;
@@ -329,8 +331,8 @@ export class ProjectModel {
           return { code: 'reference', message: 'This must be a tag of the device itself.', place: field };
       }
       return (
-        schemaProblem(() => validateFilled(driver.deviceSettings, device.settings), 'settings.') ??
-        schemaProblem(() => validateFilled(driver.dialectSettings, device.dialect), 'dialect.')
+        schemaProblem(() => validateFilled(driver.device, device.settings), 'settings.') ??
+        schemaProblem(() => validateFilled(driver.dialect, device.dialect), 'dialect.')
       );
     }
     if (kind === 'tag') {
@@ -352,6 +354,8 @@ export class ProjectModel {
       const inherited = this.#settings.below(tag.groupId, (id) => look('group', id));
       const effective = this.#effective.of({ tag, device, link, scale: look('scale', tag.id), inherited });
       if (!effective.ok) return effective.problem;
+      const driver = effective.value.driver;
+      if (driver) return schemaProblem(() => validateFilled(driver.point, effective.value.settings), 'source.settings.');
     }
     if (kind === 'group') return this.#groupProblem(entity as Group, look);
     return null;
@@ -417,8 +421,10 @@ function validate(change: Change, merged: Record<string, unknown>): Result<AnyEn
 }
 
 /** What is not given has its default; what is given is not coerced. */
-function validateFilled(schema: AnyObjectSchema, settings: Readonly<Record<string, unknown>>): unknown {
-  return schema.validateSync({ ...(schema.getDefault() as Record<string, unknown>), ...settings }, { strict: true });
+function validateFilled(schema: SettingsSchema, settings: Readonly<Record<string, unknown>>): unknown {
+  // Most points have none, and there may be a hundred thousand.
+  if (Object.keys(schema.properties).length === 0 && Object.keys(settings).length === 0) return settings;
+  return yupOf(schema).validateSync(filledIn(schema, settings), { strict: true });
 }
 
 function schemaProblem(check: () => unknown, prefix = ''): Problem | null {

@@ -4,6 +4,7 @@
  */
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import { freshForMs, slowInWords, type Slow } from '@/core/live/freshness.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, DriverFault, ObservedPoint, PointSpec, ReadGroup, ValueArrival } from '@/drivers/contract.ts';
@@ -403,5 +404,6 @@ function observedPoint({ tagId, signal }: ScannedTag): ObservedPoint {
 function readsTheSame(a: Pick<ScannedTag, 'signal'>, b: Pick<ScannedTag, 'signal'>): boolean {
   if (a === b) return true;
   const [one, other] = [a.signal.def.type, b.signal.def.type];
-  return a.signal.canonical === b.signal.canonical && one.bytes === other.bytes && (one.kind === 'boolean') === (other.kind === 'boolean');
+  const same = a.signal.canonical === b.signal.canonical && sameJson(a.signal.settings, b.signal.settings);
+  return same && one.bytes === other.bytes && (one.kind === 'boolean') === (other.kind === 'boolean');
 }

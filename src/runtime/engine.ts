@@ -3,6 +3,7 @@
  * undisturbed.
  */
 import type { DeviceStatus, LinkStatus } from '@/core/live/status.ts';
+import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import type { Link, Tag } from '@/core/project/entities.ts';
 import type { AppliedChange } from '@/core/project/snapshot.ts';
@@ -10,7 +11,7 @@ import type { Problem } from '@/core/result.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { qualityOf } from '@/core/value/quality.ts';
-import type { Arrival, Clock, DeviceSession, Driver, DriverSession, LinkState } from '@/drivers/contract.ts';
+import type { Arrival, Clock, DeviceSession, Driver, DriverSession, LinkState, Settings } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import { containedSession } from './containedSession.ts';
 import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
@@ -30,10 +31,20 @@ const STANDS_MS = 60_000;
 
 interface RunningLink {
   readonly key: string;
+  readonly driver: Driver;
   readonly session: DriverSession;
   readonly trace: Trace;
   readonly devices: Map<string, { readonly key: string; readonly runner: DeviceRunner }>;
   state: LinkState;
+}
+
+export interface EngineOptions {
+  /** Where values of local tags are kept, and those that are. */
+  readonly local?: KeptLocally;
+  /** Settings with their secrets, for drivers alone. */
+  readonly revealed?: (schema: SettingsSchema, settings: Settings) => Settings;
+  /** The folder in which each driver has one of its own, for what outlives the server. */
+  readonly driverFolder?: string;
 }
 
 export class Engine {
@@ -42,6 +53,8 @@ export class Engine {
   readonly #model: ProjectModel;
   readonly #findDriver: (id: string) => Driver | null;
   readonly #local: LocalValues;
+  readonly #driverFolder: string | undefined;
+  readonly #revealed: NonNullable<EngineOptions['revealed']>;
   readonly #links = new Map<string, RunningLink>();
   /** Which device each tag was last known to be on, or that it is local. */
   readonly #deviceOf = new Map<string, string>();
@@ -49,11 +62,17 @@ export class Engine {
   /** When the driver of a link failed last, and how long it was left alone then. */
   readonly #failures = new Map<string, { readonly at: number; readonly delayMs: number }>();
 
-  /** @param local where values of local tags are kept, and those that are */
-  constructor(model: ProjectModel, findDriver: (id: string) => Driver | null, clock: Clock, local: KeptLocally = NOT_KEPT) {
+  constructor(
+    model: ProjectModel,
+    findDriver: (id: string) => Driver | null,
+    clock: Clock,
+    { local = NOT_KEPT, revealed, driverFolder }: EngineOptions = {},
+  ) {
     this.#model = model;
     this.#findDriver = findDriver;
     this.clock = clock;
+    this.#driverFolder = driverFolder;
+    this.#revealed = revealed ?? ((_schema, settings) => settings);
     this.#local = new LocalValues(this.live, clock, local.keeper, local.written);
   }
 
@@ -210,14 +229,15 @@ export class Engine {
     session = containedSession(
       driver,
       {
-        settings: link.settings,
+        settings: this.#revealed(driver.description.link, link.settings),
+        ...(this.#driverFolder === undefined ? {} : { folder: `${this.#driverFolder}/${link.driver}` }),
         clock: this.clock,
         onFrame: (frame) => trace.add(frame),
         onState: (state) => this.#linkChanged(link.id, session, state),
       },
       failed,
     );
-    this.#links.set(link.id, { key: keyOf(link), session, trace, devices: new Map(), state: session.state });
+    this.#links.set(link.id, { key: keyOf(link), driver, session, trace, devices: new Map(), state: session.state });
     session.start();
   }
 
@@ -282,7 +302,8 @@ export class Engine {
     for (const [id, key] of keys) {
       const device = devices.find((d) => d.id === id);
       if (!device || running.devices.has(id)) continue;
-      const runner = new DeviceRunner(running.session.device(device.settings, device.dialect), this.live, this.clock);
+      const settings = this.#revealed(running.driver.description.device, device.settings);
+      const runner = new DeviceRunner(running.session.device(settings, device.dialect), this.live, this.clock);
       running.devices.set(id, { key, runner });
     }
   }

@@ -1,4 +1,5 @@
 /** Tests a device's connection, on the live one when there is one, since many devices allow only one. */
+import { filledIn, yupOf } from '@/core/manifest/yupOf.ts';
 import { networkInterfaces } from 'node:os';
 import { ValidationError } from 'yup';
 import type { DialectTrial } from '@/core/live/dialectTrial.ts';
@@ -57,7 +58,7 @@ export class ConnectionService {
     if (!tag || deviceIdOf(tag) !== deviceId || !device || !link || !driver || !session)
       return fail('gone', 'The device is not online.', 'Reload, and try again.');
     try {
-      driver.dialectSettings.validateSync({ ...(driver.dialectSettings.getDefault() as Settings), ...dialect }, { strict: true });
+      yupOf(driver.dialect).validateSync(filledIn(driver.dialect, dialect), { strict: true });
     } catch (error) {
       if (error instanceof ValidationError) return fail('invalid', error.message, undefined, error.path);
       throw error;

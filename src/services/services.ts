@@ -1,4 +1,5 @@
 /** The one set of services of this process, and how route handlers reach it: their bundle gets copies of modules. */
+import { join } from 'node:path';
 import type { Status, Trouble } from '@/core/live/status.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
@@ -15,6 +16,7 @@ import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { ProofBook } from '@/store/proofBook.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
+import { SecretBox } from '@/store/secretBox.ts';
 import { RecordStore } from '@/store/recordStore.ts';
 import { AuditTrail } from './auditTrail.ts';
 import { BackupService } from './backupService.ts';
@@ -58,6 +60,7 @@ export interface Services {
   readonly audit: AuditTrail;
   readonly backups: BackupService;
   readonly network: NetworkService;
+  readonly secrets: Pick<SecretBox, 'keep'>;
   snapshot(): Snapshot;
   /** What other machines get of them. */
   panelSnapshot(): Snapshot;
@@ -93,7 +96,12 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const records = new RecordStore(database);
   const projects = new ProjectService(model, new ProjectStore(database), clock);
   const localValues = new LocalValueStore(database);
-  const engine = new Engine(model, findDriver, clock, { keeper: localValues, written: await localValues.load() });
+  const secrets = await SecretBox.open(database, host.folder);
+  const engine = new Engine(model, findDriver, clock, {
+    local: { keeper: localValues, written: await localValues.load() },
+    revealed: (schema, settings) => secrets.revealed(schema, settings),
+    driverFolder: join(host.folder, 'drivers'),
+  });
   const guard = new WriteGuard(clock);
   const writer = new Writer(engine, model, guard);
   const writes = new WriteService(model, engine, writer, guard, records);
@@ -155,6 +163,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     audit,
     backups,
     network,
+    secrets,
     snapshot,
     panelSnapshot: () => panelSnapshot(snapshot()),
     panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles)),

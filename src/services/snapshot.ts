@@ -1,6 +1,7 @@
 /** The project and its state as a page needs them at first. */
 import type { Status } from '@/core/live/status.ts';
 import { listsOf, type Snapshot } from '@/core/project/snapshot.ts';
+import { addedManifests } from '@/drivers/descriptions.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
@@ -17,6 +18,7 @@ export function snapshotOf(model: ProjectModel, projects: ProjectService, checks
     project,
     ...listsOf((kind) => model.all(kind)),
     proofs: checks.proofs(),
+    drivers: addedManifests(),
   };
 }
 

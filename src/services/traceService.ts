@@ -37,7 +37,8 @@ export class TraceService {
       before = frame.at;
       const told = driver.dissect?.(link.settings, frame.direction, frame.bytes);
       const hex = Array.from(frame.bytes, (b) => b.toString(16).padStart(2, '0')).join(' ');
-      const words = [told?.summary, frame.note].filter(Boolean).join('; ');
+      const said = [told?.party, told?.summary].filter(Boolean).join(': ');
+      const words = [said, frame.note].filter(Boolean).join('; ');
       return [new Date(frame.at).toISOString(), gap, frame.direction === 'sent' ? '->' : '<-', hex, words].join('\t');
     });
     const head = `# ${link.name}, ${driver.label}, ${driver.target(link.settings)}\n# time\tms since the frame before\tdirection\tbytes\tin words\n`;

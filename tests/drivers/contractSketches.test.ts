@@ -4,7 +4,6 @@ import { followWire } from '@/core/signal.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import type { Arrival, CallContext, Observer, SessionOptions } from '@/drivers/contract.ts';
 import { mqttDriver } from '@/drivers/mqtt/sketch.ts';
-import { opcUaDriver } from '@/drivers/opcUa/sketch.ts';
 import { systemClock } from '@/runtime/clock.ts';
 
 const options: SessionOptions = { settings: {}, clock: systemClock, onFrame: () => undefined, onState: () => undefined };
@@ -19,34 +18,6 @@ const observer = (seen: Map<string, Arrival>): Observer => ({ sink: (k, a) => se
 function text(arrival: Arrival | undefined): string {
   return !arrival ? 'nothing' : 'fault' in arrival ? arrival.fault.kind : followWire(def, arrival.wire).text;
 }
-
-test('the contract carries nodes that are browsed, read, written and observed', async () => {
-  const nodes = new Map<string, number>([['ns=2;s=Kiln.BedTemp', 104.6]]);
-  let notify: (nodeId: string, value: number) => void = () => undefined;
-  const session = opcUaDriver({
-    read: async (ids) =>
-      ids.map((id) => (nodes.has(id) ? { status: 'Good', value: nodes.get(id) ?? 0 } : { status: 'BadNodeIdUnknown', value: null })),
-    write: async (id, value) => (nodes.set(id, Number(value)), 'Good'),
-    browse: async () => [{ nodeId: 'ns=2;s=Kiln.BedTemp', name: 'BedTemp', type: 'REAL', isFolder: false }],
-    monitor: async (_ids, changed) => void (notify = changed),
-  }).createSession(options);
-  session.start();
-  const device = session.device({}, {});
-  const browsed = await device.browse?.('Kiln', context());
-  const canonical = browsed?.ok ? (browsed.value[0]?.canonical ?? '') : '';
-  const seen = new Map<string, Arrival>();
-  await device
-    .prepare([
-      { key: 'a', canonical, type: real },
-      { key: 'b', canonical: 'ns=2;s=Gone', type: real },
-    ])
-    .read((k, a) => seen.set(k, a), context());
-  expect([text(seen.get('a')), text(seen.get('b'))]).toEqual(['104.6', 'refused']);
-  expect(await device.write({ key: 'a', canonical, type: real }, { raw: 90, bytes: new Uint8Array(), mask: null }, context())).toBeNull();
-  device.observe?.(observer(seen)).add([{ key: 'a', canonical, type: real, everyMs: 500 }]);
-  notify(canonical, nodes.get(canonical) ?? 0);
-  expect(text(seen.get('a'))).toBe('90.0');
-});
 
 test('the contract carries topics, where nothing that came is silence and not a value', async () => {
   let deliver: (topic: string, payload: Uint8Array) => void = () => undefined;

@@ -7,7 +7,7 @@ import { fromJson, toJson } from '@/core/value/engineering.ts';
 import type { Arrival, CallContext, DriverSession } from '@/drivers/contract.ts';
 import { effectiveSignal, type EffectiveSignal } from '@/drivers/effective.ts';
 import { modbusTcp, modbusUdp } from '@/drivers/modbus/driver.ts';
-import { dialectSettings } from '@/drivers/modbus/settings.ts';
+import { DIALECT } from '@/drivers/modbus/settings.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { UNGROUPED } from '@/core/project/inherited.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
@@ -152,7 +152,7 @@ test('every setting has its test here', () => {
     'strictUnit',
     'listFile',
   ];
-  expect(Object.keys(dialectSettings.fields).sort()).toEqual([...tested, ...more].sort());
+  expect(Object.keys(DIALECT.properties).sort()).toEqual([...tested, ...more].sort());
 });
 
 describe('where a value lies', () => {

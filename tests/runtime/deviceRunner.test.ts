@@ -29,6 +29,7 @@ function signal(canonical: string, scale: Scale = AS_IS, periodMs = 1000): Effec
   return {
     driver,
     canonical,
+    settings: {},
     periodMs,
     access: 'read',
     writable: false,

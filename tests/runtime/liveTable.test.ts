@@ -14,6 +14,7 @@ function signal(range: { low: number; high: number } | null = null): EffectiveSi
   return {
     driver,
     canonical: 'HR0',
+    settings: {},
     periodMs: 1000,
     access: 'read',
     writable: false,

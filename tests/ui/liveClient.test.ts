@@ -46,6 +46,7 @@ const snapshot = (): Snapshot => ({
   pages: [],
   elements: [],
   proofs: [],
+  drivers: [],
 });
 
 let client: LiveClient;

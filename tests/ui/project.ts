@@ -58,5 +58,6 @@ export function projectOf(tags: readonly Tag[], scales: Readonly<Record<string, 
     pages: [],
     elements: [],
     proofs: [],
+    drivers: [],
   });
 }

@@ -22,6 +22,18 @@ export function filledIn(schema: SettingsSchema, settings: Readonly<Record<strin
   return { ...defaultsOf(schema), ...settings };
 }
 
+/** Reads settings that were accepted before they were stored as what their driver takes them for. Kept by object. */
+export function settingsAs<T>(schema: SettingsSchema): (settings: Readonly<Record<string, unknown>>) => T {
+  const known = new WeakMap<object, T>();
+  return (settings) => {
+    const found = known.get(settings);
+    if (found) return found;
+    const made = yupOf(schema).cast(settings) as T;
+    known.set(settings, made);
+    return made;
+  };
+}
+
 /** What is not asked for need not fit. */
 function whenAsked(field: AnySchema, setting: Setting): AnySchema {
   const when = setting['x-when'];

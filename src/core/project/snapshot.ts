@@ -1,5 +1,6 @@
 /** The project as a page needs it at first, and each change of it afterwards. */
 import type { Proof } from '../check/checkResult.ts';
+import type { DriverManifest } from '../manifest/driverManifest.ts';
 import { ENTITY_KINDS, pluralOf, type AnyEntity, type Entities, type EntityKind, type PluralOf, type Project } from './entities.ts';
 
 /** Every kind but the project itself, of which there is one. */
@@ -13,6 +14,8 @@ export interface Snapshot extends EntityLists {
   readonly revision: number;
   readonly project: Project;
   readonly proofs: readonly Proof[];
+  /** Drivers that are not built in: pages know them by what they say of themselves. */
+  readonly drivers: readonly DriverManifest[];
 }
 
 /** Lists of every kind, each asked for once. */

@@ -41,7 +41,7 @@ export interface Some<T> {
 const FIRST = 20;
 
 /** A project with the proofs of its tags, as it goes into a file. */
-export type FiledProject = Omit<Snapshot, 'revision' | 'proofs'> & { readonly proofs: readonly FiledProof[] };
+export type FiledProject = Omit<Snapshot, 'revision' | 'proofs' | 'drivers'> & { readonly proofs: readonly FiledProof[] };
 
 /** Bytes of the file as they come. */
 export function* writingProjectFile(project: FiledProject, exportedAt: string): Generator<Uint8Array, void> {

@@ -1,26 +1,17 @@
 /** The ways a Modbus device is reached, each a driver of its own: settings, addresses and help. Pure. */
-import { number, object, string } from 'yup';
+import { fillForm, type DriverManifest } from '@/core/manifest/driverManifest.ts';
+import { choiceSetting, NO_SETTINGS, settingsSchema, wholeSetting, type Setting } from '@/core/manifest/settingsSchema.ts';
+import { settingsAs } from '@/core/manifest/yupOf.ts';
 import { isRegisterArea, type Area } from '@/core/modbus/address.ts';
 import { dissect, type FrameForm } from '@/core/modbus/dissect.ts';
 import { READ_FUNCTION } from '@/core/modbus/pdu.ts';
 import { formatLine, silenceMs, type LineFormat } from '@/core/plan/lineTime.ts';
 import type { Span } from '@/core/plan/readPlan.ts';
 import { orderWidth } from '@/core/value/byteOrder.ts';
-import type { DriverDescription, ForeseenRequest, PointSpec, Settings } from '../contract.ts';
+import type { DriverDescription, DriverFunctions, ForeseenRequest, PointSpec, Settings } from '../contract.ts';
+import { describedBy } from '../describedBy.ts';
 import { notation, parseCanonical, unitsOf } from './notation.ts';
-import {
-  choice,
-  deviceOf,
-  deviceSettings,
-  dialectOf,
-  dialectSettings,
-  DIALECT_GROUPS,
-  filled,
-  meta,
-  NAMED_DIALECTS,
-  whole,
-  type Dialect,
-} from './settings.ts';
+import { DEVICE, deviceOf, DIALECT, DIALECT_GROUPS, dialectOf, NAMED_DIALECTS, type Dialect } from './settings.ts';
 import { simulationOf } from './simulate.ts';
 import { memberOf, planGroup, requestMs, roundTripMs, type Member } from './traffic.ts';
 
@@ -45,103 +36,95 @@ export interface GatewaySettings extends HostSettings, LineSettings {
 const SERIAL = 'modbus-serial';
 const GATEWAY = 'modbus-gateway';
 
-const HOST = /^(?=.{1,253}$)(([a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)(\.[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)*|[0-9a-f:]*:[0-9a-f:.]+)$/i;
+const HOST_SETTINGS = {
+  host: {
+    type: 'string',
+    title: 'Host',
+    description: 'Name or IP address of the controller or gateway.',
+    default: '127.0.0.1',
+    format: 'host',
+  },
+  port: wholeSetting('Port', '502 by the standard; simulated devices commonly use others.', { min: 1, max: 65535, default: 502 }),
+  adapter: {
+    type: 'string',
+    title: 'Network adapter',
+    description: 'Network adapter to go out by; empty lets the system choose.',
+    default: '',
+    maxLength: 60,
+    'x-suggestions': 'adapters',
+  },
+} as const satisfies Readonly<Record<string, Setting>>;
 
-const hostFields = {
-  host: string()
-    .trim()
-    .required('The host is missing.')
-    .matches(HOST, 'The host is a name or an IP address, such as 192.0.2.20.')
-    .test(
-      'dotted',
-      'An IPv4 address has four numbers from 0 to 255.',
-      (value) => !/^[\d.]+$/.test(value ?? '') || /^((25[0-5]|2[0-4]\d|1?\d?\d)(\.|$)){4}$/.test(value ?? ''),
-    )
-    .default('127.0.0.1')
-    .meta(meta({ label: 'Host', help: 'Name or IP address of the controller or gateway.' })),
-  port: whole('The port', 1, 65535)
-    .default(502)
-    .meta(meta({ label: 'Port', help: '502 by the standard; simulated devices commonly use others.' })),
-  adapter: string()
-    .trim()
-    .max(60)
-    .default('')
-    .meta(meta({ label: 'Network adapter', help: 'Network adapter to go out by; empty lets the system choose.', suggestions: 'adapters' })),
-};
-
-const lineFields = {
-  form: choice(
+const LINE_SETTINGS = {
+  form: choiceSetting(
     { rtu: 'RTU · bytes', ascii: 'ASCII · characters' },
     'Frames',
     'How frames are written on the line; all devices of a line use the same.',
   ),
-  speed: number()
-    .typeError('The speed is a number of bits per second.')
-    .integer('The speed is a whole number.')
-    .min(300, 'The speed is 300 to 921600 bit/s.')
-    .max(921_600, 'The speed is 300 to 921600 bit/s.')
-    .required('The speed is missing.')
-    .default(19200)
-    .meta(meta({ label: 'Baud rate', help: '19200 by the standard; 9600 is met as often.', unit: 'bit/s' })),
-  dataBits: number()
-    .oneOf([7, 8])
-    .default(8)
-    .meta(meta({ label: 'Data bits', help: '8 for RTU; ASCII may use 7.', choices: { '8': '8', '7': '7' } })),
-  parity: choice({ even: 'even', none: 'none', odd: 'odd' }, 'Parity', 'Even by the standard; it must be the same in every device of the line.'),
-  stopBits: number()
-    .oneOf([1, 2])
-    .default(1)
-    .meta(meta({ label: 'Stop bits', help: '1; 2 by the standard when there is no parity.', choices: { '1': '1', '2': '2' } })),
-  turnaroundMs: whole('The rest', 10, 5000)
-    .default(100)
-    .meta(
-      meta({ label: 'Turnaround delay after a broadcast', help: 'Nobody answers a write to all units; they need time to carry it out.', unit: 'ms' }),
-    ),
-};
+  speed: wholeSetting('Baud rate', '19200 by the standard; 9600 is met as often.', { min: 300, max: 921_600, default: 19200, 'x-unit': 'bit/s' }),
+  dataBits: {
+    type: 'integer',
+    title: 'Data bits',
+    description: '8 for RTU; ASCII may use 7.',
+    default: 8,
+    oneOf: [
+      { const: 8, title: '8' },
+      { const: 7, title: '7' },
+    ],
+  },
+  parity: choiceSetting(
+    { even: 'even', none: 'none', odd: 'odd' },
+    'Parity',
+    'Even by the standard; it must be the same in every device of the line.',
+  ),
+  stopBits: {
+    type: 'integer',
+    title: 'Stop bits',
+    description: '1; 2 by the standard when there is no parity.',
+    default: 1,
+    oneOf: [
+      { const: 1, title: '1' },
+      { const: 2, title: '2' },
+    ],
+  },
+  turnaroundMs: wholeSetting('Turnaround delay after a broadcast', 'Nobody answers a write to all units; they need time to carry it out.', {
+    min: 10,
+    max: 5000,
+    default: 100,
+    'x-unit': 'ms',
+  }),
+} as const satisfies Readonly<Record<string, Setting>>;
 
-const hostSchema = object(hostFields).noUnknown(true, 'A link over the network has no such setting.');
-const serialSchema = object({
-  path: string()
-    .trim()
-    .required('The port is missing.')
-    .max(200)
-    .matches(
-      /^(\/dev\/[\w./:+@-]+|\/tmp\/[\w./:+@-]+|COM\d{1,3}|\\\\\.\\COM\d{1,3})$/i,
-      'A port is a name such as /dev/ttyUSB0, /dev/serial/by-id/… or COM3.',
-    )
-    .test('dots', 'A port has no “..” in its name.', (value) => !value?.includes('..'))
-    .default('')
-    .meta(
-      meta({
-        label: 'Port',
-        help: 'Serial port of this machine; names under by-id stay when adapters are plugged in another order.',
-        suggestions: 'serialPorts',
-      }),
-    ),
-  ...lineFields,
-  direction: choice(
+const HOST_LINK = settingsSchema('A link over the network', HOST_SETTINGS);
+const SERIAL_LINK = settingsSchema('A serial link', {
+  path: {
+    type: 'string',
+    title: 'Port',
+    description: 'Serial port of this machine; names under by-id stay when adapters are plugged in another order.',
+    pattern: '^(?!.*\\.\\.)(\\/dev\\/[\\w.\\/:+@\\-]+|\\/tmp\\/[\\w.\\/:+@\\-]+|COM\\d{1,3}|\\\\\\\\\\.\\\\COM\\d{1,3})$',
+    'x-refusal': 'A port is a name such as /dev/ttyUSB0, /dev/serial/by-id/… or COM3.',
+    'x-suggestions': 'serialPorts',
+  },
+  ...LINE_SETTINGS,
+  direction: choiceSetting(
     { adapter: 'the adapter', rts: 'we, by its RTS line' },
     'RS-485 is turned around by',
     'Most adapters turn the line around by themselves.',
   ),
-}).noUnknown(true, 'A serial link has no such setting.');
-const gatewaySchema = object({
-  ...hostFields,
-  ...lineFields,
-  gatewayMs: whole('The time-out of the gateway', 0, 60_000)
-    .default(0)
-    .meta(
-      meta({
-        label: 'Gateway time-out',
-        help: 'How long the gateway itself waits for a unit. It must be shorter than the time-out of each device here; 0 when you do not know.',
-        unit: 'ms',
-      }),
-    ),
-}).noUnknown(true, 'A link through a serial gateway has no such setting.');
+});
+const GATEWAY_LINK = settingsSchema('A link through a serial gateway', {
+  ...HOST_SETTINGS,
+  ...LINE_SETTINGS,
+  gatewayMs: wholeSetting(
+    'Gateway time-out',
+    'How long the gateway itself waits for a unit. It must be shorter than the time-out of each device here; 0 when you do not know.',
+    { min: 0, max: 60_000, default: 0, 'x-unit': 'ms' },
+  ),
+});
 
-export const hostOf = filled<HostSettings>(hostSchema);
-export const serialOf = filled<SerialLinkSettings>(serialSchema);
-export const gatewayOf = filled<GatewaySettings>(gatewaySchema);
+export const hostOf = settingsAs<HostSettings>(HOST_LINK);
+export const serialOf = settingsAs<SerialLinkSettings>(SERIAL_LINK);
+export const gatewayOf = settingsAs<GatewaySettings>(GATEWAY_LINK);
 
 function hostTarget({ host, port }: HostSettings): string {
   return host.includes(':') ? `[${host}]:${port}` : `${host}:${port}`;
@@ -151,39 +134,60 @@ const ADDRESS_HELP = `- *Unit*: the number of the device on its line or behind i
 - *Addresses*: \`40018\` as manuals print them, counted from 1 by the standard, or \`HR17\`, counted from 0 as on the wire. Both name the same register.
 - *Orders*: a value of two or four registers comes with its high word first (ABCD) or last (CDAB), and some devices swap bytes too. When a value is far off, try the other orders first.`;
 
-type Access = Pick<DriverDescription, 'id' | 'label' | 'summary' | 'linkSettings' | 'target' | 'help' | 'capture' | 'searchesLine'> & {
-  readonly form: (link: Settings) => FrameForm;
-};
+type Access = Pick<DriverManifest, 'id' | 'label' | 'summary' | 'link' | 'help'> & Pick<DriverFunctions, 'target' | 'capture' | 'searchesLine'>;
 
-function describe({ form, ...access }: Access): DriverDescription {
-  return {
-    ...access,
-    dissect: (link, direction, bytes) => dissect(form(link), direction, bytes),
-    foresee: (link, _device, dialect, points) => foresee(lineOf(access.id, link), dialectOf(dialect), points),
-    line: (link) => {
-      const line = lineOf(access.id, link);
-      return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
-    },
-    simulation: simulationOf(isLine(access.id), (link) => lineOf(access.id, link)?.speed ?? 0),
-    deviceSettings,
-    dialectSettings,
+function describe({ id, label, summary, link: linkSchema, help, target, ...more }: Access): DriverDescription {
+  const manifest: DriverManifest = {
+    id,
+    label,
+    summary,
+    help: `${help}\n${ADDRESS_HELP}`,
+    link: linkSchema,
+    device: DEVICE,
+    dialect: DIALECT,
+    point: NO_SETTINGS,
     dialectGroups: DIALECT_GROUPS,
     namedDialects: NAMED_DIALECTS,
-    notation,
+    address: { forms: notation.forms, pattern: '.+', ignoresCase: true, explains: '{address}' },
     capabilities: { write: true, identify: true, browse: true, observe: false },
-    help: `${access.help}\n${ADDRESS_HELP}`,
+    targetForm: '{host}:{port}',
+    partyForm: 'unit {unit}',
+  };
+  return describedBy(manifest, {
+    ...more,
+    target,
+    notation,
+    dissect: (link, direction, bytes) => {
+      const { summary, unit, fn, fields, isError } = dissect(formOf(id, link), direction, bytes);
+      const party = unit === null ? null : fillForm(manifest.partyForm, { unit });
+      return {
+        summary: party === null ? summary : summary.slice(party.length + 2),
+        party,
+        service: fn === null ? null : String(fn),
+        fields,
+        isError,
+      };
+    },
+    foresee: (link, _device, dialect, points) => foresee(lineOf(id, link), dialectOf(dialect), points),
+    line: (link) => {
+      const line = lineOf(id, link);
+      return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
+    },
+    simulation: simulationOf(isLine(id), (link) => lineOf(id, link)?.speed ?? 0),
     origin: (link, device, dialect, canonical) => [
-      access.id,
-      access.target(link).toLowerCase(),
+      id,
+      target(link).toLowerCase(),
       String(deviceOf(device).unit),
       canonical,
       ...(dialectOf(dialect).wide === 'one' ? ['four bytes an address'] : []),
     ],
-    defaultOrder(dialect, type) {
-      const d = dialectOf(dialect);
-      if (type.kind === 'text') return d.orderText;
-      const width = orderWidth(type);
-      return width === 8 ? d.order64 : width === 4 ? d.order32 : d.order16;
+    bytes: {
+      defaultOrder(dialect, type) {
+        const d = dialectOf(dialect);
+        if (type.kind === 'text') return d.orderText;
+        const width = orderWidth(type);
+        return width === 8 ? d.order64 : width === 4 ? d.order32 : d.order16;
+      },
     },
     wireInWords(canonical, type, dialect) {
       const address = parseCanonical(canonical);
@@ -192,15 +196,14 @@ function describe({ form, ...access }: Access): DriverDescription {
       const what = isRegisterArea(address.area) ? (units === 1 ? 'register' : 'registers') : 'bit';
       return `function ${READ_FUNCTION[address.area]}, ${units} ${what}`;
     },
-  };
+  });
 }
 
 export const modbusTcpDescription = describe({
   id: 'modbus-tcp',
   label: 'Modbus TCP',
   summary: 'Controllers, meters, drives and gateways on the network',
-  linkSettings: hostSchema,
-  form: () => 'tcp',
+  link: HOST_LINK,
   capture: (link) => ({ encapsulation: { kind: 'tcp', port: hostOf(link).port }, reading: `as Modbus/TCP (tcp.port==${hostOf(link).port})` }),
   target: (link) => hostTarget(hostOf(link)),
   help: `**Modbus TCP** reads and writes coils, discrete inputs, input registers and holding registers of a device at a host and port.
@@ -212,8 +215,7 @@ export const modbusUdpDescription = describe({
   id: 'modbus-udp',
   label: 'Modbus UDP',
   summary: 'The frames of Modbus TCP in datagrams, for devices that offer it',
-  linkSettings: hostSchema,
-  form: () => 'tcp',
+  link: HOST_LINK,
   capture: (link) => ({ encapsulation: { kind: 'udp', port: hostOf(link).port }, reading: `as Modbus/UDP (udp.port==${hostOf(link).port})` }),
   target: (link) => `${hostTarget(hostOf(link))}/udp`,
   help: `**Modbus UDP** carries the frames of Modbus TCP in datagrams. A datagram may be lost: a read is then sent again, a write never.
@@ -225,9 +227,8 @@ export const modbusSerialDescription = describe({
   id: SERIAL,
   label: 'Modbus on a serial port',
   summary: 'RTU or ASCII frames on an RS-232 or RS-485 line of this machine',
-  linkSettings: serialSchema,
+  link: SERIAL_LINK,
   searchesLine: true,
-  form: (link) => serialOf(link).form,
   capture: () => ({ encapsulation: { kind: 'serial' }, reading: 'the user link type 147 (DLT_USER0) as Modbus RTU (mbrtu)' }),
   target: (link) => `${serialOf(link).path} ${formatLine(serialOf(link))}`,
   help: `**Modbus on a serial port** reads and writes devices on an RS-485 or RS-232 line. One device is asked at a time.
@@ -242,8 +243,7 @@ export const modbusGatewayDescription = describe({
   id: GATEWAY,
   label: 'Modbus through a serial gateway',
   summary: 'RTU or ASCII frames through a TCP connection to a serial server',
-  linkSettings: gatewaySchema,
-  form: (link) => gatewayOf(link).form,
+  link: GATEWAY_LINK,
   capture: (link) => ({
     encapsulation: { kind: 'tcp', port: gatewayOf(link).port },
     reading: `as Modbus RTU (mbrtu) on tcp.port==${gatewayOf(link).port}`,
@@ -278,6 +278,11 @@ function foresee(line: LineSettings | null, dialect: Dialect, points: readonly P
 export function lineOf(driverId: string, settings: Settings): LineSettings | null {
   if (driverId === SERIAL) return serialOf(settings);
   return driverId === GATEWAY ? gatewayOf(settings) : null;
+}
+
+/** How frames of a link are written. */
+export function formOf(driverId: string, link: Settings): FrameForm {
+  return lineOf(driverId, link)?.form ?? 'tcp';
 }
 
 function isLine(driverId: string): boolean {

@@ -1,4 +1,5 @@
 /** The Modbus drivers: one for each way to reach devices, with the same devices behind all of them. */
+import { filledIn, yupOf } from '@/core/manifest/yupOf.ts';
 import { ValidationError } from 'yup';
 import { silenceMs, characterMs } from '@/core/plan/lineTime.ts';
 import { atOnce } from '@/core/inSlices.ts';
@@ -225,7 +226,7 @@ class ModbusDevice implements DeviceSession {
 
 function settingsProblem(description: DriverDescription, settings: Settings): Problem | null {
   try {
-    description.linkSettings.validateSync({ ...(description.linkSettings.getDefault() as Settings), ...settings }, { strict: true });
+    yupOf(description.link).validateSync(filledIn(description.link, settings), { strict: true });
     return null;
   } catch (error) {
     if (error instanceof ValidationError) return { code: 'settings', message: error.message, place: error.path ?? '' };

@@ -1,10 +1,11 @@
 /** The settings of Modbus devices, the same on every way they are reached. Pure: runs in the browser too. */
-import { number, object, string } from 'yup';
 import type { LocationCounts } from '@/core/address/iecLocation.ts';
+import { choiceSetting, settingsSchema, wholeSetting, type TextSetting } from '@/core/manifest/settingsSchema.ts';
+import { settingsAs } from '@/core/manifest/yupOf.ts';
 import type { CountingBase } from '@/core/modbus/address.ts';
 import { LIMITS } from '@/core/modbus/pdu.ts';
 import { ORDERS, orderInWords, type ByteOrder } from '@/core/value/byteOrder.ts';
-import type { FieldMeta, Settings } from '../contract.ts';
+import type { Settings } from '../contract.ts';
 
 export interface DeviceSettings {
   readonly unit: number;
@@ -45,72 +46,59 @@ export interface Dialect {
   readonly listFile: number;
 }
 
-export const meta = (m: FieldMeta): FieldMeta => m;
+const orderSetting = (width: 2 | 4 | 8, title: string): TextSetting =>
+  choiceSetting(
+    Object.fromEntries(ORDERS[width].map((order) => [order, `${order} · ${orderInWords(order)}`])),
+    title,
+    'How the bytes of a value lie on the wire where a tag names no order of its own; A is the most significant byte.',
+  );
 
-export const whole = (label: string, min: number, max: number) =>
-  number()
-    .typeError(`${label} is a whole number from ${min} to ${max}.`)
-    .integer(`${label} is a whole number.`)
-    .min(min, `${label} is a whole number from ${min} to ${max}.`)
-    .max(max, `${label} is a whole number from ${min} to ${max}.`)
-    .required(`${label} is missing.`);
-
-/** One of a few words; the first is the default. */
-export const choice = (choices: Readonly<Record<string, string>>, label: string, help: string) =>
-  string()
-    .oneOf(Object.keys(choices))
-    .default(Object.keys(choices)[0] ?? '')
-    .meta(meta({ label, help, choices }));
-
-const orderField = (width: 2 | 4 | 8, label: string) =>
-  string()
-    .oneOf([...ORDERS[width]])
-    .default(ORDERS[width][0])
-    .meta(
-      meta({
-        label,
-        help: 'How the bytes of a value lie on the wire where a tag names no order of its own; A is the most significant byte.',
-        choices: Object.fromEntries(ORDERS[width].map((o) => [o, `${o} · ${orderInWords(o)}`])),
-      }),
-    );
-
-export const deviceSettings = object({
-  unit: whole('The unit', 0, 255)
-    .test(
-      'unit',
-      'Units are 1 to 247; 255 (or 0) addresses a device that is not behind a gateway.',
-      (value) => value === undefined || value <= 247 || value === 255,
-    )
-    .default(1)
-    .meta(meta({ label: 'Unit', help: '1 to 247 on a line or behind a gateway; 255 for a device of its own, though many answer to any number.' })),
-  broadcast: choice(
+export const DEVICE = settingsSchema('A Modbus device', {
+  unit: {
+    type: 'integer',
+    title: 'Unit',
+    description: '1 to 247 on a line or behind a gateway; 255 for a device of its own, though many answer to any number.',
+    default: 1,
+    minimum: 0,
+    maximum: 255,
+    anyOf: [
+      { minimum: 0, maximum: 247 },
+      { minimum: 255, maximum: 255 },
+    ],
+    'x-refusal': 'Units are 1 to 247; 255 (or 0) addresses a device that is not behind a gateway.',
+  },
+  broadcast: choiceSetting(
     { refused: 'refused', allowed: 'allowed' },
     'Writes to all units are',
     'Unit 0 of a serial line is every device on it at once, and none of them answers. A permission of its own.',
   ),
-}).noUnknown(true, 'A Modbus device has no such setting.');
+});
 
-export const dialectSettings = object({
-  countingBase: number()
-    .oneOf([0, 1])
-    .default(1)
-    .meta(
-      meta({
-        label: 'Reference numbers start at',
-        help: 'Whether the first holding register is 40001 (1, the standard) or 40000 (0). Area form, HR17, always counts from 0.',
-        choices: { '1': '1 · the first is 40001', '0': '0 · the first is 40000' },
-      }),
-    ),
-  memoryName: string()
-    .trim()
-    .matches(/^(%?[A-Za-z]{1,6})?$/, 'A name of up to six letters, such as %MW or D.')
-    .test('own', 'HR, IR, CO and DI are names of areas already.', (value) => !/^(HR|IR|CO|DI)$/i.test(value ?? ''))
-    .default('')
-    .meta(meta({ label: 'Name of word memory', help: 'Lets addresses be written as in its program, such as %MW12 or %MW12.3. Empty for none.' })),
-  memoryStart: whole('The register', 0, 65535)
-    .default(0)
-    .meta(meta({ label: 'Holding register of word 0', help: 'The holding register, counted from 0, in which word 0 of that memory lies.' })),
-  locations: choice(
+export const DIALECT = settingsSchema('Modbus', {
+  countingBase: {
+    type: 'integer',
+    title: 'Reference numbers start at',
+    description: 'Whether the first holding register is 40001 (1, the standard) or 40000 (0). Area form, HR17, always counts from 0.',
+    default: 1,
+    oneOf: [
+      { const: 1, title: '1 · the first is 40001' },
+      { const: 0, title: '0 · the first is 40000' },
+    ],
+  },
+  memoryName: {
+    type: 'string',
+    title: 'Name of word memory',
+    description: 'Lets addresses be written as in its program, such as %MW12 or %MW12.3. Empty for none.',
+    default: '',
+    pattern: '^(?!(HR|IR|CO|DI)$)(%?[A-Z]{1,6})?$',
+    'x-refusal': 'A name of up to six letters, such as %MW or D; HR, IR, CO and DI are names of areas already.',
+  },
+  memoryStart: wholeSetting('Holding register of word 0', 'The holding register, counted from 0, in which word 0 of that memory lies.', {
+    min: 0,
+    max: 65535,
+    default: 0,
+  }),
+  locations: choiceSetting(
     {
       none: 'not used',
       own: 'values of their own size · %MD8 is word 16',
@@ -120,113 +108,91 @@ export const dialectSettings = object({
     '%M, %I and %Q addresses count',
     'Lets addresses be written as locations. %M is the memory of words above, %IW input registers, %QW holding registers, %IX discrete inputs, %QX coils.',
   ),
-  bitFrom: choice(
+  bitFrom: choiceSetting(
     { least: 'the least significant', most: 'the most significant' },
     'Bits count from',
     'From which end the manual numbers the bits of a register.',
   ),
-  bitBase: number()
-    .oneOf([0, 1])
-    .default(0)
-    .meta(
-      meta({
-        label: 'The first bit is',
-        help: 'Whether the manual numbers bits 0 to 15 or 1 to 16.',
-        choices: { '0': '0 · bits 0 to 15', '1': '1 · bits 1 to 16' },
-      }),
-    ),
-  order16: orderField(2, 'Order of 16-bit values'),
-  order32: orderField(4, 'Order of 32-bit values'),
-  order64: orderField(8, 'Order of 64-bit values'),
-  orderText: orderField(2, 'Order of texts'),
-  wide: choice(
+  bitBase: {
+    type: 'integer',
+    title: 'The first bit is',
+    description: 'Whether the manual numbers bits 0 to 15 or 1 to 16.',
+    default: 0,
+    oneOf: [
+      { const: 0, title: '0 · bits 0 to 15' },
+      { const: 1, title: '1 · bits 1 to 16' },
+    ],
+  },
+  order16: orderSetting(2, 'Order of 16-bit values'),
+  order32: orderSetting(4, 'Order of 32-bit values'),
+  order64: orderSetting(8, 'Order of 64-bit values'),
+  orderText: orderSetting(2, 'Order of texts'),
+  wide: choiceSetting(
     { two: 'two addresses', one: 'one address' },
     'A 32-bit value takes',
     'Two registers by the standard. Some devices keep a 32-bit value behind one address and send four bytes for it.',
   ),
-  singleWrites: choice(
+  singleWrites: choiceSetting(
     { single: 'functions 5 and 6', multiple: 'functions 15 and 16' },
     'One coil or register is written by',
     'Some devices know only one of the two ways. Longer values are always written by function 16.',
   ),
-  bitWrites: choice(
+  bitWrites: choiceSetting(
     { refuse: 'not at all', mask: 'masks, function 22', readModifyWrite: 'reading, changing, writing back' },
     'A bit in a register is written by',
     'Masks change one bit in one step. Reading and writing back can undo a change that the controller makes in between.',
   ),
-  maxRegisters: whole('Registers per request', 1, LIMITS.readRegisters)
-    .default(LIMITS.readRegisters)
-    .meta(meta({ label: 'Registers per request', help: 'The most registers this device answers at once; the standard allows 125.' })),
-  maxBits: whole('Bits per request', 1, LIMITS.readBits)
-    .default(LIMITS.readBits)
-    .meta(meta({ label: 'Bits per request', help: 'The most coils or inputs this device answers at once; the standard allows 2000.' })),
-  maxWritten: whole('Registers per write', 1, LIMITS.writeRegisters)
-    .default(LIMITS.writeRegisters)
-    .meta(
-      meta({
-        label: 'Registers per write',
-        help: 'The most registers this device takes at once; the standard allows 123. A value is never split over two writes.',
-      }),
-    ),
-  maxGap: whole('The gap', 0, 100)
-    .default(0)
-    .meta(
-      meta({
-        label: 'Longest gap read across',
-        help: 'Unused addresses up to this many are read along to save a request; 0 reads none. Not every device has something there.',
-      }),
-    ),
-  timeoutMs: whole('The time-out', 50, 60000)
-    .default(1000)
-    .meta(meta({ label: 'Response time-out', help: 'How long to wait for one reply.', unit: 'ms' })),
-  readRetries: whole('Retries', 0, 5)
-    .default(1)
-    .meta(meta({ label: 'Read retries', help: 'How often a read without answer is sent again. A write is never sent again.' })),
-  pauseMs: whole('The pause', 0, 10000)
-    .default(0)
-    .meta(
-      meta({
-        label: 'Delay between requests',
-        help: 'Rest that this device needs before the next request; the silence of the line comes by itself.',
-        unit: 'ms',
-      }),
-    ),
-  depth: whole('The depth', 1, 16)
-    .default(1)
-    .meta(
-      meta({
-        label: 'Requests in flight',
-        help: 'How many requests may wait for their replies at the same time over TCP or UDP; many devices take only 1.',
-      }),
-    ),
-  strictUnit: choice(
+  maxRegisters: wholeSetting('Registers per request', 'The most registers this device answers at once; the standard allows 125.', {
+    min: 1,
+    max: LIMITS.readRegisters,
+    default: LIMITS.readRegisters,
+  }),
+  maxBits: wholeSetting('Bits per request', 'The most coils or inputs this device answers at once; the standard allows 2000.', {
+    min: 1,
+    max: LIMITS.readBits,
+    default: LIMITS.readBits,
+  }),
+  maxWritten: wholeSetting(
+    'Registers per write',
+    'The most registers this device takes at once; the standard allows 123. A value is never split over two writes.',
+    { min: 1, max: LIMITS.writeRegisters, default: LIMITS.writeRegisters },
+  ),
+  maxGap: wholeSetting(
+    'Longest gap read across',
+    'Unused addresses up to this many are read along to save a request; 0 reads none. Not every device has something there.',
+    { min: 0, max: 100, default: 0 },
+  ),
+  timeoutMs: wholeSetting('Response time-out', 'How long to wait for one reply.', { min: 50, max: 60_000, default: 1000, 'x-unit': 'ms' }),
+  readRetries: wholeSetting('Read retries', 'How often a read without answer is sent again. A write is never sent again.', {
+    min: 0,
+    max: 5,
+    default: 1,
+  }),
+  pauseMs: wholeSetting('Delay between requests', 'Rest that this device needs before the next request; the silence of the line comes by itself.', {
+    min: 0,
+    max: 10_000,
+    default: 0,
+    'x-unit': 'ms',
+  }),
+  depth: wholeSetting(
+    'Requests in flight',
+    'How many requests may wait for their replies at the same time over TCP or UDP; many devices take only 1.',
+    { min: 1, max: 16, default: 1 },
+  ),
+  strictUnit: choiceSetting(
     { strict: 'refused', any: 'taken' },
     'A reply from another unit is',
     'Over TCP some gateways answer under 0 or 255. On a line a reply from another unit is never taken.',
   ),
-  listFile: whole('The file', 0, 65535)
-    .default(0)
-    .meta(
-      meta({
-        label: 'Tag list file number',
-        help: 'A program may keep the list of its tags in a file that function 20 reads, as a list in JSON (see the docs). 0 for none.',
-      }),
-    ),
-}).noUnknown(true, 'Modbus has no such protocol option.');
+  listFile: wholeSetting(
+    'Tag list file number',
+    'A program may keep the list of its tags in a file that function 20 reads, as a list in JSON (see the docs). 0 for none.',
+    { min: 0, max: 65535, default: 0 },
+  ),
+});
 
-/** Settings with the defaults filled in; they were accepted by the schema before they were stored. Kept by object. */
-export function filled<T>(schema: { cast(settings: Settings): unknown }): (settings: Settings) => T {
-  const known = new WeakMap<Settings, T>();
-  return (settings) => {
-    const found = known.get(settings);
-    if (found) return found;
-    const made = schema.cast(settings) as T;
-    known.set(settings, made);
-    return made;
-  };
-}
-export const dialectOf = filled<Dialect>(dialectSettings);
-export const deviceOf = filled<DeviceSettings>(deviceSettings);
+export const dialectOf = settingsAs<Dialect>(DIALECT);
+export const deviceOf = settingsAs<DeviceSettings>(DEVICE);
 
 /** The commonest ways to differ from the standard, named by what they are. */
 export const NAMED_DIALECTS: readonly { readonly name: string; readonly settings: Settings }[] = [

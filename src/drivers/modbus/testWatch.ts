@@ -1,4 +1,6 @@
 /** What a test of a connection sees of the link: frames, oddities, who else answers; and the evidence that they make. */
+import { dissect } from '@/core/modbus/dissect.ts';
+import { formOf } from './describe.ts';
 import type { Area } from '@/core/modbus/address.ts';
 import { crc16 } from '@/core/modbus/checkSums.ts';
 import type { Problem } from '@/core/result.ts';
@@ -116,7 +118,7 @@ export class TestWatch {
   }
 
   #unitOf(frame: FrameEvent): number | null {
-    return this.#access.description.dissect?.(this.#access.link, frame.direction, frame.bytes).unit ?? null;
+    return dissect(formOf(this.#access.description.id, this.#access.link), frame.direction, frame.bytes).unit;
   }
 }
 

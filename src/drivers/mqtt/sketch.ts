@@ -2,9 +2,8 @@
  * A sketch of an MQTT driver: shows that the contract carries topics, where values come by themselves, have no
  * request and may never come at all. It speaks to a broker client handed to it; it is not offered to users.
  */
-import { object, string } from 'yup';
-import { fail, ok } from '@/core/result.ts';
-import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
+import type { DriverManifest } from '@/core/manifest/driverManifest.ts';
+import { NO_SETTINGS, settingsSchema } from '@/core/manifest/settingsSchema.ts';
 import type {
   DeviceSession,
   Driver,
@@ -20,6 +19,7 @@ import type {
   TestStage,
   WriteValue,
 } from '../contract.ts';
+import { describedBy } from '../describedBy.ts';
 
 /** What the sketch asks of a broker client: MQTT 5.0 (OASIS) subscribe and publish. */
 export interface TopicClient {
@@ -27,32 +27,27 @@ export interface TopicClient {
   publish(topic: string, payload: Uint8Array): Promise<boolean>;
 }
 
-export const mqttDescription: DriverDescription = {
+/** Nothing but data: addresses, settings and what identifies a value follow from it. */
+const MANIFEST: DriverManifest = {
   id: 'mqtt-sketch',
   label: 'MQTT (sketch)',
   summary: 'Values that come by topic',
-  linkSettings: object({ broker: string().required() }),
-  deviceSettings: object({ prefix: string().default('') }),
-  dialectSettings: object({}),
-  capabilities: { write: true, identify: false, browse: false, observe: true },
   help: 'A sketch: nothing to set up yet.',
+  link: settingsSchema('A broker', { broker: { type: 'string', title: 'Broker', description: 'Name or address of the broker.', format: 'host' } }),
+  device: settingsSchema('A device behind a broker', {
+    prefix: { type: 'string', title: 'Prefix', description: 'What the topics of the device begin with.', default: '' },
+  }),
+  dialect: NO_SETTINGS,
+  point: NO_SETTINGS,
   dialectGroups: [],
   namedDialects: [],
-  notation: {
-    forms: 'hall/dust/level',
-    // MQTT 5.0, 4.7: a topic name to read one value from holds no wildcard.
-    parse: (text) =>
-      text.trim() === '' || /[#+]/.test(text)
-        ? fail('address-form', 'A topic is a name without # and +.', 'Write hall/dust/level.')
-        : ok({ canonical: text.trim(), bit: null, writable: true }),
-    explain: (canonical) => `topic ${canonical}`,
-    format: (canonical) => canonical,
-  },
-  target: (link) => String(link.broker),
-  origin: (link, device, _dialect, canonical) => ['mqtt', String(link.broker), typeof device.prefix === 'string' ? device.prefix : '', canonical],
-  defaultOrder: (_dialect, type) => ORDERS[orderWidth(type) ?? 2][0] ?? 'AB',
-  wireInWords: () => 'a text payload',
+  // MQTT 5.0, 4.7: a topic name to read one value from holds no wildcard.
+  address: { forms: 'hall/dust/level', pattern: '[^#+]+', ignoresCase: false, explains: 'topic {address}' },
+  capabilities: { write: true, identify: false, browse: false, observe: true },
+  targetForm: '{broker}',
+  partyForm: '',
 };
+export const mqttDescription: DriverDescription = describedBy(MANIFEST);
 
 export function mqttDriver(client: TopicClient): Driver {
   return { description: mqttDescription, createSession: (options) => new TopicSession(options, client) };

@@ -1,11 +1,21 @@
 /** Messages between the server and the thread of a draft. */
+import type { DriverManifest } from '@/core/manifest/driverManifest.ts';
 import type { Source } from '@/core/project/entities.ts';
 import type { DraftChoices, DraftDecisions, DraftPart } from '@/core/taglist/draft.ts';
 import type { DeviceSide, OtherPlace } from './draftWork.ts';
 
 export type ThreadAsk =
-  /** @param before what the source stands at, packed; null for a new one */
-  | { readonly kind: 'open'; readonly bytes: Uint8Array; readonly device: DeviceSide; readonly before: string | null }
+  /**
+   * @param before what the source stands at, packed; null for a new one
+   * @param drivers those that are not built in
+   */
+  | {
+      readonly kind: 'open';
+      readonly bytes: Uint8Array;
+      readonly device: DeviceSide;
+      readonly before: string | null;
+      readonly drivers: readonly DriverManifest[];
+    }
   /** Tags of the device that are none of this list's, a portion of them. */
   | { readonly kind: 'others'; readonly places: readonly OtherPlace[] }
   | { readonly kind: 'read'; readonly choices: DraftChoices }

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { ENTITY_SCHEMAS, type Source } from '@/core/project/entities.ts';
 import { isPlainTag } from '@/core/project/kinds/plainTag.ts';
+import { addManifests } from '@/drivers/descriptions.ts';
 import { LinePacker, pack } from '@/store/packed.ts';
 import type { DraftDecisions, Outcome } from '@/core/taglist/draft.ts';
 import { keyOf } from '@/core/taglist/merge.ts';
@@ -32,6 +33,7 @@ let version: readonly ListTag[] = [];
 async function answer(request: ThreadAsk, progress: Progress): Promise<unknown> {
   switch (request.kind) {
     case 'open':
+      addManifests(request.drivers);
       work = new DraftWork(request.bytes, request.device, request.before === null ? [] : await unpackRows(request.before));
       return null;
     case 'others':

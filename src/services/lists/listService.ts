@@ -28,6 +28,7 @@ import type {
 import type { TreeNode } from '@/core/taglist/tree.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
 import { writeList } from '@/core/taglist/writeList.ts';
+import { addedManifests } from '@/drivers/descriptions.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { ListStore } from '@/store/listStore.ts';
 import type { ProjectService } from '../projectService.ts';
@@ -142,7 +143,9 @@ export class ListService {
     draft.reading = this.#follow(draft, async () => {
       // Handed over, not copied: it may be hundreds of megabytes.
       const own = bytes.byteLength === bytes.buffer.byteLength ? (bytes as Uint8Array<ArrayBuffer>) : new Uint8Array(bytes);
-      await thread.ask({ kind: 'open', bytes: own, device: { driver: link.driver, dialect: device.dialect }, before }, [own.buffer]);
+      await thread.ask({ kind: 'open', bytes: own, device: { driver: link.driver, dialect: device.dialect }, before, drivers: addedManifests() }, [
+        own.buffer,
+      ]);
       const told: Promise<unknown>[] = [];
       let places: OtherPlace[] = [];
       for (const tag of this.#model.tagsOf(deviceId)) {
@@ -182,7 +185,13 @@ export class ListService {
     draft.status = { ...draft.status, compared: { from, to }, doing: 'Comparing' };
     draft.reading = this.#follow(draft, async () => {
       const empty = new Uint8Array();
-      await draft.thread.ask({ kind: 'open', bytes: empty, device: { driver: link.driver, dialect: device.dialect }, before });
+      await draft.thread.ask({
+        kind: 'open',
+        bytes: empty,
+        device: { driver: link.driver, dialect: device.dialect },
+        before,
+        drivers: addedManifests(),
+      });
       const merge = await draft.thread.ask<MergeCounts>({ kind: 'compare', after });
       draft.status = { ...draft.status, phase: 'ready', summary: { ...NO_SUMMARY, programVersion: to.programVersion, merge } };
     });

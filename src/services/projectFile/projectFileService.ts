@@ -150,7 +150,7 @@ export class ProjectFileService {
   }
 
   /** Tells the thread the project as it stands, a portion at a time. */
-  async #tell(ask: Ask, { project, revision: _, proofs, ...lists }: Snapshot): Promise<void> {
+  async #tell(ask: Ask, { project, revision: _revision, drivers: _drivers, proofs, ...lists }: Snapshot): Promise<void> {
     const all: FiledProject = { project, ...lists, proofs: [] };
     for (const [place, list] of Object.entries({ ...all, project: [project], proofs }) as [keyof FiledProject, readonly unknown[]][])
       for (let from = 0; from < list.length; from += PORTION) {

@@ -53,6 +53,13 @@ update devices set name = left(devices.name, 70) || ' (' || again.place || ')'
   from (select id, row_number() over (partition by lower(name) order by id) as place from devices) again
   where again.id = devices.id and again.place > 1;
 
+-- Secrets of links and devices, encrypted; the project names them by their ids.
+create table secrets (
+  id uuid primary key,
+  sealed text not null,
+  at timestamptz not null default now()
+);
+
 -- What was written to local tags.
 create table local_values (
   tag_id uuid primary key,

@@ -4,7 +4,9 @@ import { counted } from '@/core/counted.ts';
 import { Check, Info, Minus, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import type { Problem } from '@/core/result.ts';
-import type { TestStage } from '@/drivers/contract.ts';
+import type { Device } from '@/core/project/entities.ts';
+import type { SettingsProposal, TestStage } from '@/drivers/contract.ts';
+import { useChange, useProject } from '../live/LiveContext.tsx';
 import { callLines } from '../live/api.ts';
 import { Dialog } from '../parts/Dialog.tsx';
 import { spaced } from '@/core/live/wireJson.ts';
@@ -24,7 +26,10 @@ const MARKS = {
   skipped: { icon: Minus, tone: 'quiet' },
 } as const;
 
-export function ConnectionTest({ deviceId, name, onClose }: { readonly deviceId: string; readonly name: string; readonly onClose: () => void }) {
+export function ConnectionTest({ device, onClose }: { readonly device: Device; readonly onClose: () => void }) {
+  const { id: deviceId, name } = device;
+  const project = useProject();
+  const change = useChange();
   const [stages, setStages] = useState<readonly Stage[]>([]);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [isRunning, setRunning] = useState(true);
@@ -47,13 +52,22 @@ export function ConnectionTest({ deviceId, name, onClose }: { readonly deviceId:
     setRunning(true);
     setRound(round + 1);
   };
+  const take = async ({ label, of, settings }: SettingsProposal): Promise<void> => {
+    const entity = of === 'link' ? project.link(device.linkId) : project.device(deviceId);
+    if (!entity) return;
+    const set = { settings: { ...entity.settings, ...settings } };
+    const done = await change(`${label.charAt(0).toLowerCase()}${label.slice(1)}: ${entity.name}`, [
+      { kind: of, id: entity.id, set, was: { settings: entity.settings } },
+    ]);
+    if (done.ok) again();
+  };
   const failed = stages.find((s) => s.state === 'failed');
 
   return (
     <Dialog title={`Test of the connection to ${name}`} onClose={onClose} wide>
       <ol className="flex flex-col gap-2" aria-label="Stages">
         {stages.map((stage) => (
-          <StageRow key={stage.id} stage={stage} />
+          <StageRow key={stage.id} stage={stage} onTake={(proposal) => void take(proposal)} />
         ))}
       </ol>
       {isRunning ? (
@@ -81,7 +95,8 @@ export function ConnectionTest({ deviceId, name, onClose }: { readonly deviceId:
   );
 }
 
-function StageRow({ stage }: { readonly stage: Stage }) {
+function StageRow({ stage, onTake }: { readonly stage: Stage; readonly onTake: (proposal: SettingsProposal) => void }) {
+  const { proposal } = stage;
   const { icon: Icon, tone } = MARKS[stage.state];
   return (
     <li data-stage={stage.id} data-state={stage.state} className="flex gap-3">
@@ -103,6 +118,11 @@ function StageRow({ stage }: { readonly stage: Stage }) {
               </li>
             ))}
           </ol>
+        ) : null}
+        {proposal ? (
+          <button type="button" className="btn btn-sm btn-outline my-1" onClick={() => onTake(proposal)}>
+            {proposal.label}
+          </button>
         ) : null}
         {stage.frames.length > 0 ? (
           <details className="text-xs" open={stage.state === 'failed'}>

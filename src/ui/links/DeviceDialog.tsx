@@ -7,6 +7,7 @@ import { string } from 'yup';
 import { ENTITY_SCHEMAS, labelOf, type Device, type Link, type Tag } from '@/core/project/entities.ts';
 import { accessOf } from '@/core/project/inherited.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
+import { yupOf } from '@/core/manifest/yupOf.ts';
 import type { DriverDescription } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { call } from '../live/api.ts';
@@ -54,13 +55,13 @@ function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProp
       lifeTagId: device?.lifeTagId ?? '',
       lifeSeconds: String(device?.lifeSeconds ?? 5),
       ownLifeTagId: device?.ownLifeTagId ?? '',
-      settings: textsOf(driver.deviceSettings, device?.settings ?? {}),
-      dialect: textsOf(driver.dialectSettings, device?.dialect ?? {}),
+      settings: textsOf(driver.device, device?.settings ?? {}),
+      dialect: textsOf(driver.dialect, device?.dialect ?? {}),
     },
     resolver: yupResolver(
       ENTITY_SCHEMAS.device.pick(['name', 'witnessUrl', 'identity', 'lifeSeconds']).shape({
-        settings: driver.deviceSettings,
-        dialect: driver.dialectSettings,
+        settings: yupOf(driver.device),
+        dialect: yupOf(driver.dialect),
         identityTagId: maybeTag(),
         lifeTagId: maybeTag(),
         ownLifeTagId: maybeTag(),
@@ -85,8 +86,8 @@ function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProp
         'lifeTagId',
         'lifeSeconds',
         'ownLifeTagId',
-        ...Object.keys(driver.deviceSettings.fields).map((f) => `settings.${f}` as const),
-        ...Object.keys(driver.dialectSettings.fields).map((f) => `dialect.${f}` as const),
+        ...Object.keys(driver.device.properties).map((f) => `settings.${f}` as const),
+        ...Object.keys(driver.dialect.properties).map((f) => `dialect.${f}` as const),
       ]);
   });
 
@@ -96,7 +97,7 @@ function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProp
         <Field label={labelOf('device', 'name')} help="As it is marked on the machine." error={errorAt(errors, 'name')}>
           {(ids) => <input {...ids} className="input input-sm w-full" maxLength={80} placeholder="KILN" {...form.register('name')} />}
         </Field>
-        <SettingsFields schema={driver.deviceSettings} at="settings" form={form} />
+        <SettingsFields schema={driver.device} at="settings" form={form} />
         <Field
           label={labelOf('device', 'witnessUrl')}
           help="Of a simulated device: tells values without our mapping, as a witness. Leave it empty for a real one."

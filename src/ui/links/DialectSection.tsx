@@ -11,8 +11,10 @@ import { Field } from '../parts/Field.tsx';
 import { Fold } from '../parts/Fold.tsx';
 import { wireInWords } from '@/core/live/wireJson.ts';
 import { addressOf, deviceIdOf } from '@/core/project/tagSource.ts';
+import { choiceWords } from '@/core/manifest/settingsSchema.ts';
+import { yupOf } from '@/core/manifest/yupOf.ts';
 import type { DeviceTexts } from './DeviceDialog.tsx';
-import { labelledFields, SettingsFields, textsOf } from './SettingsFields.tsx';
+import { SettingsFields, textsOf } from './SettingsFields.tsx';
 
 type Form = UseFormReturn<DeviceTexts, unknown, FieldValues>;
 
@@ -35,7 +37,7 @@ export function DialectSection({ driver, form, setting }: DialectSectionProps & 
       {driver.dialectGroups.map(({ title, fields }) => (
         <fieldset key={title} className="col-span-4 grid grid-cols-4 gap-x-4 gap-y-1">
           <legend className="quiet col-span-4 mt-1 text-[13px] font-semibold">{title}</legend>
-          <SettingsFields schema={driver.dialectSettings} at="dialect" form={form} only={fields} />
+          <SettingsFields schema={driver.dialect} at="dialect" form={form} only={fields} />
         </fieldset>
       ))}
     </Fold>
@@ -44,17 +46,17 @@ export function DialectSection({ driver, form, setting }: DialectSectionProps & 
 
 /** The options that are not as the standard has them, in words. */
 function differencesOf(driver: DriverDescription, texts: Readonly<Record<string, string>>): readonly string[] {
-  const standard = textsOf(driver.dialectSettings, {});
-  return labelledFields(driver.dialectSettings).flatMap(({ name, meta }) => {
+  const standard = textsOf(driver.dialect, {});
+  return Object.entries(driver.dialect.properties).flatMap(([name, setting]) => {
     const text = texts[name] ?? '';
-    return text === standard[name] ? [] : [`${meta.label} ${meta.choices?.[text] ?? (text || 'empty')}`];
+    return text === standard[name] ? [] : [`${setting.title} ${choiceWords(setting, text) ?? (text || 'empty')}`];
   });
 }
 
 /** The dialect that the texts of a form mean; null while one of them cannot be meant. */
 function settingsOf(driver: DriverDescription, texts: Readonly<Record<string, string>>): Settings | null {
   try {
-    return driver.dialectSettings.validateSync(texts) as Settings;
+    return yupOf(driver.dialect).validateSync(texts) as Settings;
   } catch {
     return null;
   }
@@ -70,7 +72,7 @@ function NamedDialects({ driver, form, settings }: { readonly driver: DriverDesc
   const take = (index: string): void => {
     const chosen = known[Number(index)];
     if (index === '' || !chosen) return;
-    for (const [field, text] of Object.entries(textsOf(driver.dialectSettings, chosen.settings)))
+    for (const [field, text] of Object.entries(textsOf(driver.dialect, chosen.settings)))
       form.setValue(`dialect.${field}`, text, { shouldDirty: true, shouldValidate: true });
   };
   const save = async (): Promise<void> => {

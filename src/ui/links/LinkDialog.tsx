@@ -5,8 +5,9 @@ import { useState } from 'react';
 import { useForm, type FieldValues, type Resolver } from 'react-hook-form';
 import { v7 as uuid } from 'uuid';
 import { ENTITY_SCHEMAS, labelOf, type Link } from '@/core/project/entities.ts';
+import { yupOf } from '@/core/manifest/yupOf.ts';
 import type { DriverDescription } from '@/drivers/contract.ts';
-import { describeDriver, DRIVER_DESCRIPTIONS } from '@/drivers/descriptions.ts';
+import { describeDriver, driverDescriptions } from '@/drivers/descriptions.ts';
 import { useChange, wasIn } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
@@ -19,7 +20,7 @@ interface LinkTexts {
 }
 
 export function LinkDialog({ link, onClose }: { readonly link: Link | null; readonly onClose: () => void }) {
-  const [driverId, setDriverId] = useState(link?.driver ?? DRIVER_DESCRIPTIONS[0]?.id ?? '');
+  const [driverId, setDriverId] = useState(link?.driver ?? driverDescriptions()[0]?.id ?? '');
   const driver = describeDriver(driverId);
   return (
     <Dialog title={link ? `Link ${link.name}` : 'New link'} onClose={onClose}>
@@ -38,8 +39,8 @@ interface LinkFormProps {
 function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
   const change = useChange();
   const form = useForm<LinkTexts, unknown, FieldValues>({
-    defaultValues: { name: link?.name ?? '', settings: textsOf(driver.linkSettings, link?.settings ?? {}) },
-    resolver: yupResolver(ENTITY_SCHEMAS.link.pick(['name']).shape({ settings: driver.linkSettings }) as never) as unknown as Resolver<
+    defaultValues: { name: link?.name ?? '', settings: textsOf(driver.link, link?.settings ?? {}) },
+    resolver: yupResolver(ENTITY_SCHEMAS.link.pick(['name']).shape({ settings: yupOf(driver.link) }) as never) as unknown as Resolver<
       LinkTexts,
       unknown,
       FieldValues
@@ -52,7 +53,7 @@ function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
       { quiet: true },
     );
     if (done.ok) onClose();
-    else showProblem(form, done.problem, ['name', ...Object.keys(driver.linkSettings.fields).map((f) => `settings.${f}` as const)]);
+    else showProblem(form, done.problem, ['name', ...Object.keys(driver.link.properties).map((f) => `settings.${f}` as const)]);
   });
   return (
     <form className="grid grid-cols-2 gap-3" noValidate onSubmit={(e) => void keep(e)}>
@@ -62,7 +63,7 @@ function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
       <Field label={labelOf('link', 'driver')} help={driver.summary}>
         {(ids) => (
           <select {...ids} className="select select-sm w-full" value={driver.id} disabled={link !== null} onChange={(e) => onDriver(e.target.value)}>
-            {DRIVER_DESCRIPTIONS.map((d) => (
+            {driverDescriptions().map((d) => (
               <option key={d.id} value={d.id}>
                 {d.label}
               </option>
@@ -70,7 +71,7 @@ function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
           </select>
         )}
       </Field>
-      <SettingsFields schema={driver.linkSettings} at="settings" form={form} />
+      <SettingsFields schema={driver.link} at="settings" form={form} />
       <div className="col-span-2 mt-2 flex justify-end gap-2">
         <button type="button" className="btn btn-sm btn-ghost" onClick={onClose}>
           Cancel

@@ -73,7 +73,7 @@ export function LinksBench() {
       )}
       {open?.kind === 'link' ? <LinkDialog link={open.link} onClose={close} /> : null}
       {open?.kind === 'device' ? <DeviceDialog device={open.device} link={open.link} setting={open.setting} onClose={close} /> : null}
-      {open?.kind === 'test' ? <ConnectionTest deviceId={open.device.id} name={open.device.name} onClose={close} /> : null}
+      {open?.kind === 'test' ? <ConnectionTest device={open.device} onClose={close} /> : null}
       {open?.kind === 'findUnits' ? <FindUnits link={open.link} onClose={close} /> : null}
       {open?.kind === 'findValue' ? <FindValue device={open.device} onClose={close} /> : null}
       {open?.kind === 'help' ? (
@@ -148,7 +148,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
         <thead>
           <tr className="quiet text-left">
             <th className="w-48 font-semibold">Device</th>
-            <th className="w-20 font-semibold">Unit</th>
+            <th className="w-24 font-semibold">Address</th>
             <th className="w-20 font-semibold">Tags</th>
             <th className="font-semibold">State</th>
             <th className="w-72" />
@@ -158,7 +158,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
           {devices.map((device) => (
             <tr key={device.id} className="border-base-300 h-9 border-t" data-device={device.name}>
               <td className="truncate font-medium">{device.name}</td>
-              <td className="num">{typeof device.settings.unit === 'number' ? device.settings.unit : ''}</td>
+              <td className="truncate">{driver?.party(device.settings)}</td>
               <td className="num">{tagsOf(device.id)}</td>
               <td>
                 <DeviceState deviceId={device.id} hasTags={tagsOf(device.id) > 0} />
@@ -167,15 +167,17 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
                 <button type="button" className="btn btn-xs btn-outline" onClick={() => onOpen({ kind: 'test', device })}>
                   <Activity size={13} aria-hidden /> Test connection
                 </button>{' '}
-                <button
-                  type="button"
-                  className="btn btn-xs btn-ghost"
-                  aria-label={`Find how ${device.name} is read`}
-                  title="Identify the format from a known value"
-                  onClick={() => onOpen({ kind: 'findValue', device })}
-                >
-                  <Search size={14} aria-hidden />
-                </button>
+                {driver?.bytes ? (
+                  <button
+                    type="button"
+                    className="btn btn-xs btn-ghost"
+                    aria-label={`Find how ${device.name} is read`}
+                    title="Identify the format from a known value"
+                    onClick={() => onOpen({ kind: 'findValue', device })}
+                  >
+                    <Search size={14} aria-hidden />
+                  </button>
+                ) : null}
                 <button
                   type="button"
                   className="btn btn-xs btn-ghost"

@@ -4,6 +4,7 @@ import { ArrowLeft, Download, Pause, Play } from 'lucide-react';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import type { Device } from '@/core/project/entities.ts';
 import type { DissectedFrame, DriverDescription } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { call } from '../live/api.ts';
@@ -50,20 +51,20 @@ function Trace({ linkId }: { readonly linkId: string }) {
   const link = project.links.find((l) => l.id === linkId);
   const driver = describeDriver(link?.driver ?? '');
   const { frames, isPaused, setPaused, problem } = useFrames(linkId);
-  const [unit, setUnit] = useState('');
-  const [fn, setFn] = useState('');
+  const [party, setParty] = useState('');
+  const [service, setService] = useState('');
   const [onlyOdd, setOnlyOdd] = useState(false);
   const [chosen, setChosen] = useState<number | null>(null);
   const rows = useMemo(() => (link && driver ? rowsOf(frames, driver, link.settings) : []), [frames, driver, link]);
   const shown = rows.filter(
     ({ told, oddity }) =>
-      (unit === '' || String(told?.unit ?? '') === unit) &&
-      (fn === '' || String(told?.fn ?? '') === fn) &&
-      (!onlyOdd || oddity !== null || told?.isError),
+      (party === '' || told?.party === party) && (service === '' || told?.service === service) && (!onlyOdd || oddity !== null || told?.isError),
   );
   const devices = project.devices.filter((d) => d.linkId === linkId);
-  const nameOf = (of: number | null): string => devices.find((d) => d.settings.unit === of)?.name ?? (of === null ? '' : `unit ${of}`);
-  const functions = [...new Set(rows.flatMap((r) => r.told?.fn ?? []))].sort((a, b) => a - b);
+  const partyOf = (device: Device): string => driver?.party(device.settings) ?? '';
+  const nameOf = (of: string | null): string =>
+    (devices.length === 1 && of === null ? devices[0]?.name : devices.find((d) => partyOf(d) === of)?.name) ?? of ?? '';
+  const asked = [...new Set(rows.flatMap((r) => r.told?.service ?? []))].sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
   const selected = rows.find((r) => r.n === chosen) ?? null;
   if (!link || !driver) return null;
   return (
@@ -78,21 +79,21 @@ function Trace({ linkId }: { readonly linkId: string }) {
         <span className="flex-1" />
         <label className="flex items-center gap-1">
           Device
-          <select className="select select-sm w-36" value={unit} onChange={(e) => setUnit(e.target.value)}>
+          <select className="select select-sm w-36" value={party} onChange={(e) => setParty(e.target.value)}>
             <option value="">all</option>
             {devices.map((d) => (
-              <option key={d.id} value={String(d.settings.unit)}>
+              <option key={d.id} value={partyOf(d)}>
                 {d.name}
               </option>
             ))}
           </select>
         </label>
         <label className="flex items-center gap-1">
-          Function
-          <select className="select select-sm w-24" value={fn} onChange={(e) => setFn(e.target.value)}>
+          Request
+          <select className="select select-sm w-24" value={service} onChange={(e) => setService(e.target.value)}>
             <option value="">all</option>
-            {functions.map((f) => (
-              <option key={f} value={String(f)}>
+            {asked.map((f) => (
+              <option key={f} value={f}>
                 {f}
               </option>
             ))}
@@ -179,7 +180,7 @@ function FrameList(props: {
   readonly isPaused: boolean;
   readonly chosen: number | null;
   readonly onChoose: (n: number) => void;
-  readonly nameOf: (unit: number | null) => string;
+  readonly nameOf: (party: string | null) => string;
   readonly total: number;
 }) {
   const { rows, isPaused, chosen, onChoose, nameOf, total } = props;
@@ -224,10 +225,10 @@ function FrameList(props: {
             <span className="num quiet">{exactTimeOfDay(row.at)}</span>
             <span className="num quiet text-right">{row.gapMs === null ? '' : `+${row.gapMs.toFixed(1)}`}</span>
             <span aria-label={row.direction}>{row.direction === 'sent' ? '→' : '←'}</span>
-            <span className="truncate">{nameOf(row.told?.unit ?? null)}</span>
+            <span className="truncate">{nameOf(row.told?.party ?? null)}</span>
             <span className={`truncate ${isBad ? 'is-look' : ''}`} title={row.note ?? undefined}>
               {isBad ? '◆ ' : ''}
-              {[row.told?.summary.replace(/^unit \d+: /, ''), row.note].filter(Boolean).join(' · ')}
+              {[row.told?.summary, row.note].filter(Boolean).join(' · ')}
             </span>
           </div>
         );
@@ -240,7 +241,7 @@ function Fields({ row }: { readonly row: Row }) {
   return (
     <>
       <p className="num text-xs">{exactTimeOfDay(row.at)}</p>
-      <p className="font-semibold">{row.told?.summary}</p>
+      <p className="font-semibold">{[row.told?.party, row.told?.summary].filter(Boolean).join(': ')}</p>
       {row.note ? <p className="is-look">◆ {row.note}</p> : null}
       <p className="num bg-base-200 my-2 rounded p-2 text-xs break-all">{spaced(row.bytes)}</p>
       <table className="w-full text-[13px]">

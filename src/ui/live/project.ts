@@ -23,6 +23,7 @@ import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
 import { groupText, tagPath } from '@/core/project/tagPath.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, type Result } from '@/core/result.ts';
+import { addManifests } from '@/drivers/descriptions.ts';
 import { EffectiveSignals, type EffectiveSignal } from '@/drivers/effective.ts';
 import { tallyAfter, tallyOf, type Tallied, type TagTally } from './tagTally.ts';
 
@@ -52,6 +53,7 @@ export class ProjectView implements Tallied {
   ) {}
 
   static of(snapshot: Snapshot): ProjectView {
+    addManifests(snapshot.drivers);
     const byId = <T extends { readonly id: string }>(list: readonly T[]): ReadonlyMap<string, T> => new Map(list.map((e) => [e.id, e]));
     const proofs = new Map<string, Proof[]>();
     for (const proof of snapshot.proofs) proofs.set(proof.tagId, [...(proofs.get(proof.tagId) ?? []), proof]);
@@ -130,7 +132,7 @@ export class ProjectView implements Tallied {
   get sources(): readonly Source[] {
     return [...this.tables.source.values()].sort((a, b) => b.importedAt.localeCompare(a.importedAt));
   }
-  /** By group, then by name. */
+  /** By device, then by group, then by name. */
   get tags(): readonly Tag[] {
     return this.#known.sorted;
   }

@@ -8,7 +8,7 @@ import type { Applied } from '@/core/project/snapshot.ts';
 import { merging, sorting } from '@/core/sortInSteps.ts';
 
 export interface TagTally {
-  /** By group, then by name. */
+  /** By device, then by group, then by name. */
   readonly sorted: readonly Tag[];
   /** Tags whose settings do not fit together. */
   readonly unfit: ReadonlySet<string>;
@@ -22,6 +22,7 @@ export interface Tallied {
   allTags(): Iterable<Tag>;
   tag(id: string): Tag | null;
   scale(tagId: string): unknown;
+  device(id: string): { readonly name: string } | null;
   groupTextOf(groupId: string | null): string;
   effective(tagId: string): { readonly ok: boolean };
 }
@@ -30,10 +31,14 @@ const STEP = 200;
 const names = new Intl.Collator('en', { numeric: true });
 type Order = (a: Tag, b: Tag) => number;
 
-/** @param project whose groups the tags stand in */
-function byGroupAndName(project: Tallied): Order {
+/** By device, then by group, then by name; what is of no device comes last. @param project whose groups the tags stand in */
+function byPlace(project: Tallied): Order {
+  const deviceOf = (tag: Tag): string => project.device(deviceIdOf(tag) ?? '')?.name ?? '\uffff';
+  const isSameDevice = (a: Tag, b: Tag): boolean => deviceIdOf(a) === deviceIdOf(b);
   return (a, b) =>
-    (a.groupId === b.groupId ? 0 : names.compare(project.groupTextOf(a.groupId), project.groupTextOf(b.groupId))) || names.compare(a.name, b.name);
+    (isSameDevice(a, b) ? 0 : names.compare(deviceOf(a), deviceOf(b))) ||
+    (a.groupId === b.groupId ? 0 : names.compare(project.groupTextOf(a.groupId), project.groupTextOf(b.groupId))) ||
+    names.compare(a.name, b.name);
 }
 
 export function* tallyOf(project: Tallied): Generator<void, TagTally> {
@@ -43,7 +48,7 @@ export function* tallyOf(project: Tallied): Generator<void, TagTally> {
     look(project, tag, tally);
     if (at % STEP === STEP - 1) yield;
   }
-  return { ...tally, sorted: yield* sorting(all, byGroupAndName(project)) };
+  return { ...tally, sorted: yield* sorting(all, byPlace(project)) };
 }
 
 /** The tally after a change, from the one before it. */
@@ -75,7 +80,7 @@ export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied
     }
     if (++looked % STEP === 0) yield;
   }
-  const order = byGroupAndName(project);
+  const order = byPlace(project);
   const sorted = yield* sorting(added, order);
   return { ...tally, sorted: yield* merging(kept, sorted, order) };
 }

@@ -67,7 +67,7 @@ function GroupRow({ group, tags }: { readonly group: Group; readonly tags: numbe
   const remove = (): void => void change(`group ${path} removed`, removing(project, group));
   return (
     <div role="row" className={`${COLUMNS} border-base-300 border-b py-1`} data-group={path}>
-      <span className="flex min-w-0 items-baseline gap-1" style={{ paddingLeft: `${depth * 1.25}rem` }}>
+      <span className="flex min-w-0 items-baseline gap-1" style={{ paddingLeft: depth === 0 ? 0 : `${2.5 + depth * 1.25}rem` }}>
         {depth === 0 && group.deviceId !== null ? <span className="quiet shrink-0">{project.device(group.deviceId)?.name} ·</span> : null}
         <Text label={`Name of ${path}`} value={group.name} onKeep={(name) => set('name', { name })} />
       </span>
@@ -147,7 +147,7 @@ function Text({
         onBlur={(e) => e.target.value.trim() !== value && onKeep(e.target.value.trim())}
         onKeyDown={(e) => {
           if (e.key === 'Enter') e.currentTarget.blur();
-          if (e.key !== 'Escape') return;
+          if (e.key !== 'Escape' || e.currentTarget.value === value) return;
           e.preventDefault();
           e.currentTarget.value = value;
           e.currentTarget.blur();

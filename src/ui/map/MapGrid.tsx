@@ -219,7 +219,10 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
       const effective = project.effective(tag.id);
       const order = pointIn(tag)?.order ?? '';
       const shown =
-        order || (effective.ok && effective.value.def.bit === null && effective.value.def.type.kind !== 'boolean' ? effective.value.def.order : '–');
+        order ||
+        (effective.ok && effective.value.driver?.bytes && effective.value.def.bit === null && effective.value.def.type.kind !== 'boolean'
+          ? effective.value.def.order
+          : '–');
       return (
         <span className={order ? '' : 'quiet'} title={order ? 'set for this tag' : 'as the device has it'}>
           {shown}

@@ -11,6 +11,7 @@ import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalD
 import { formatDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
 import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { TagView } from '../live/liveClient.ts';
 import type { ProjectView } from '../live/project.ts';
@@ -100,9 +101,9 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
 /** Its device and group. */
 function whereOf(project: ProjectView, tag: Tag): string {
   const device = project.deviceOf(tag);
-  const unit = typeof device?.settings.unit === 'number' ? `, unit ${device.settings.unit}` : '';
+  const party = (device && describeDriver(project.link(device.linkId)?.driver ?? '')?.party(device.settings)) ?? '';
   const group = project.groupTextOf(tag.groupId);
-  return [device ? `${device.name}${unit}` : tag.source.kind, ...(group === '' ? [] : [group])].join(' · ');
+  return [device ? `${device.name}${party === '' ? '' : `, ${party}`}` : tag.source.kind, ...(group === '' ? [] : [group])].join(' · ');
 }
 
 /** How long asking took, or how long before it came its source took the value, by its own clock. */

@@ -9,6 +9,7 @@ import {
   FIND_VALUE_BODY,
   JOIN_BODY,
   LOCK_BODY,
+  SECRET_BODY,
   NETWORK_BODY,
   PEER_BODY,
   READ_DRAFT_BODY,
@@ -291,6 +292,13 @@ export const OPERATIONS: readonly Operation[] = [
     body: UNLOCK_BODY,
   },
   { method: 'get', path: '/tags/{id}/identity', summary: 'What a tag that tells the identity of a device says now', answer: 'The text' },
+  {
+    method: 'post',
+    path: '/secrets',
+    summary: 'Keep a secret, such as a password of a link; it is never told again',
+    answer: 'The id under which it is kept, for a setting that is a secret',
+    body: SECRET_BODY,
+  },
   { method: 'post', path: '/guard/lock', summary: 'Lock one device, or all', answer: 'What is still unlocked', body: LOCK_BODY },
   {
     method: 'post',

@@ -1,0 +1,218 @@
+/** The variables of a server, one level at a time, with all that it tells of each. */
+import { addressOfNode, formatNodeAddress, nodeIdIn, parseNodeAddress } from '@/core/opcua/nodeId.ts';
+import { typeOfBuiltIn } from '@/core/opcua/dataTypes.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import type { BrowsedNode } from '../contract.ts';
+import type { Connection } from './connection.ts';
+import type { UaValue } from './library.ts';
+import { faultOf } from './values.ts';
+
+/** What stands between the steps of a path. */
+const STEP = '/';
+/** Nodes that one level may have before it is called endless. */
+const MOST_OF_A_LEVEL = 200_000;
+
+interface Place {
+  readonly nodeId: string;
+  /** The nodes on the way, so that one that leads back to itself is not gone through again. */
+  readonly way: ReadonlySet<string>;
+}
+
+/** Walks a server. Paths are names from the root on; where they lead is kept as long as the browser is. */
+export class Browser {
+  readonly #connection: Connection;
+  readonly #places = new Map<string, Place>();
+  readonly #perRead: number;
+
+  constructor(connection: Connection, root: string, perRead: number) {
+    this.#connection = connection;
+    this.#perRead = perRead;
+    const address = parseNodeAddress(root);
+    const nodeId = (address.ok ? nodeIdIn(address.value, connection.namespaces) : null) ?? 'i=85';
+    this.#places.set('', { nodeId, way: new Set([nodeId]) });
+  }
+
+  async under(path: string): Promise<Result<readonly BrowsedNode[]>> {
+    const place = this.#places.get(path);
+    if (!place) return fail('gone', `There is no ${path} (any more).`, 'Browse from the start.');
+    try {
+      return ok(await this.#under(path, place));
+    } catch (error) {
+      return { ok: false, problem: faultOf(error).problem };
+    }
+  }
+
+  async #under(path: string, { nodeId, way }: Place): Promise<readonly BrowsedNode[]> {
+    const { ua, namespaces } = this.#connection;
+    const found = (await this.#references(nodeId)).filter(({ nodeId: id }) => {
+      const text = id.toString();
+      // The server's own objects are no part of the process; a node that leads back is not gone through again.
+      return text !== 'ns=0;i=2253' && text !== 'i=2253' && !way.has(text) && !way.has(text.replace(/^ns=0;/, ''));
+    });
+    const names = new Set<string>();
+    const nodes = found.map((reference) => {
+      const id = reference.nodeId.toString().replace(/^ns=0;/, '');
+      const own = (reference.browseName.name ?? id).replaceAll(STEP, ' ');
+      const name = names.has(own.toLowerCase()) ? `${own} (${id})` : own;
+      names.add(name.toLowerCase());
+      const at = path === '' ? name : `${path}${STEP}${name}`;
+      this.#places.set(at, { nodeId: id, way: new Set([...way, id]) });
+      return {
+        at,
+        name,
+        id,
+        isVariable: Number(reference.nodeClass) === Number(ua.NodeClass.Variable),
+        description: reference.displayName.text ?? '',
+      };
+    });
+    const variables = await this.#told(nodes.filter((n) => n.isVariable).map((n) => n.id));
+    return nodes.flatMap(({ at, id, isVariable }): BrowsedNode[] => {
+      const canonical = formatNodeAddress(addressOfNode(id, namespaces));
+      const variable = isVariable ? variables.get(id) : undefined;
+      const group = at.includes(STEP) ? at.slice(0, at.lastIndexOf(STEP)) : '';
+      const told = { group, ...(variable?.told ?? {}) };
+      if (variable?.elements)
+        return variable.elements.map((element) => ({
+          path: `${at}${element}`,
+          canonical: `${canonical}#${element}`,
+          type: variable.type,
+          hasChildren: false,
+          told,
+        }));
+      return [{ path: at, canonical, type: variable?.type ?? null, hasChildren: !isVariable, told }];
+    });
+  }
+
+  async #references(nodeId: string) {
+    const { ua, session } = this.#connection;
+    const first = await session.browse({
+      nodeId,
+      referenceTypeId: 'HierarchicalReferences',
+      includeSubtypes: true,
+      browseDirection: ua.BrowseDirection.Forward,
+      nodeClassMask: ua.NodeClassMask.Object | ua.NodeClassMask.Variable,
+      resultMask: 63,
+    });
+    if (first.statusCode.isNot(ua.StatusCodes.Good)) throw new Error(first.statusCode.name);
+    const all = [...(first.references ?? [])];
+    for (let next = first.continuationPoint; next && next.length > 0 && all.length < MOST_OF_A_LEVEL;) {
+      const more = await session.browseNext(next, false);
+      all.push(...(more.references ?? []));
+      next = more.continuationPoint;
+    }
+    return all;
+  }
+
+  /** Type, access, description, unit and range of variables. */
+  async #told(ids: readonly string[]): Promise<ReadonlyMap<string, Told>> {
+    const { ua } = this.#connection;
+    const { DataType, ValueRank, AccessLevel, UserAccessLevel, Description, ArrayDimensions } = ua.AttributeIds;
+    const asked = [DataType, ValueRank, AccessLevel, UserAccessLevel, Description, ArrayDimensions];
+    const values = await this.#read(ids.flatMap((nodeId) => asked.map((attributeId) => ({ nodeId, attributeId }))));
+    const properties = await this.#properties(ids);
+    const found = new Map<string, Told>();
+    for (const [i, id] of ids.entries()) {
+      const [dataType, rank, level, userLevel, description, dimensions] = values.slice(i * asked.length, (i + 1) * asked.length);
+      const builtIn = await this.#builtIn(dataType);
+      const isArray = Number(rank?.value.value ?? -1) >= 0;
+      const isWritable = (Number(userLevel?.value.value ?? level?.value.value ?? 0) & 2) !== 0;
+      const text = textOf(description?.value.value);
+      found.set(id, {
+        type: typeOfBuiltIn(builtIn),
+        elements: isArray ? elementsOf(dimensions?.value.value) : null,
+        told: { access: isWritable ? 'RW' : 'R', ...(text ? { comment: text } : {}), ...(properties.get(id) ?? {}) },
+      });
+    }
+    return found;
+  }
+
+  readonly #builtIns = new Map<string, string>();
+
+  async #builtIn(dataType: UaValue | undefined): Promise<string> {
+    const { ua, session } = this.#connection;
+    const nodeId: unknown = dataType?.value.value;
+    const key = String(nodeId);
+    const known = this.#builtIns.get(key);
+    if (known !== undefined) return known;
+    const found = await ua.findBasicDataType(session, nodeId as Parameters<typeof ua.findBasicDataType>[1]).catch(() => ua.DataType.Null);
+    const name = ua.DataType[found] ?? 'Null';
+    this.#builtIns.set(key, name);
+    return name;
+  }
+
+  /** IEC 62541-8: EURange and EngineeringUnits are properties of analogue items. */
+  async #properties(ids: readonly string[]): Promise<ReadonlyMap<string, Readonly<Record<string, string | number>>>> {
+    const { ua, session } = this.#connection;
+    const found = new Map<string, Record<string, string | number>>();
+    for (let from = 0; from < ids.length; from += this.#perRead) {
+      const part = ids.slice(from, from + this.#perRead);
+      const browsed = await session.browse(
+        part.map((nodeId) => ({
+          nodeId,
+          referenceTypeId: 'HasProperty',
+          includeSubtypes: true,
+          browseDirection: ua.BrowseDirection.Forward,
+          nodeClassMask: ua.NodeClassMask.Variable,
+          resultMask: 63,
+        })),
+      );
+      const wanted = browsed.flatMap((result, at) =>
+        (result.references ?? []).flatMap((r) => {
+          const name = r.browseName.name ?? '';
+          return name === 'EURange' || name === 'EngineeringUnits' || name === 'EnumStrings'
+            ? [{ of: part[at] ?? '', name, nodeId: r.nodeId.toString() }]
+            : [];
+        }),
+      );
+      const values = await this.#read(wanted.map(({ nodeId }) => ({ nodeId, attributeId: ua.AttributeIds.Value })));
+      for (const [at, { of, name }] of wanted.entries()) {
+        const value: unknown = values[at]?.value.value;
+        const own = found.get(of) ?? {};
+        found.set(of, own);
+        if (name === 'EURange' && isRange(value) && value.low < value.high) Object.assign(own, { low: value.low, high: value.high });
+        if (name === 'EngineeringUnits') own.unit = textOf((value as { displayName?: unknown } | null)?.displayName).slice(0, 20);
+        if (name === 'EnumStrings' && Array.isArray(value)) own.enumeration = value.map((text, i) => `${i}=${textOf(text)}`).join(', ');
+      }
+    }
+    return found;
+  }
+
+  async #read(nodes: readonly { readonly nodeId: string; readonly attributeId: number }[]): Promise<readonly UaValue[]> {
+    const all: UaValue[] = [];
+    for (let from = 0; from < nodes.length; from += this.#perRead)
+      all.push(...(await this.#connection.session.read(nodes.slice(from, from + this.#perRead))));
+    return all;
+  }
+}
+
+interface Told {
+  readonly type: string | null;
+  /** `[0]`, `[1]` … of an array, null for a single value. */
+  readonly elements: readonly string[] | null;
+  readonly told: Readonly<Record<string, string | number>>;
+}
+
+function isRange(value: unknown): value is { readonly low: number; readonly high: number } {
+  return (
+    typeof value === 'object' && value !== null && 'low' in value && 'high' in value && Number.isFinite(value.low) && Number.isFinite(value.high)
+  );
+}
+
+function textOf(value: unknown): string {
+  if (typeof value === 'string') return value;
+  const text = typeof value === 'object' && value !== null && 'text' in value ? value.text : '';
+  return typeof text === 'string' ? text : '';
+}
+
+/** An array may have so many elements as tags of their own. */
+const MOST_ELEMENTS = 2000;
+
+/** @param dimensions as the server declares them; 0 is of any length, and then there are none to list */
+function elementsOf(dimensions: unknown): readonly string[] {
+  const lengths = ArrayBuffer.isView(dimensions) || Array.isArray(dimensions) ? Array.from(dimensions as ArrayLike<number>) : [];
+  const count = lengths.reduce((all, length) => all * length, lengths.length > 0 ? 1 : 0);
+  if (count === 0 || count > MOST_ELEMENTS) return [];
+  let elements = [''];
+  for (const length of lengths) elements = elements.flatMap((before) => Array.from({ length }, (_, i) => `${before}[${i}]`));
+  return elements;
+}

@@ -1,0 +1,181 @@
+/** One connection to a server: endpoint chosen, certificate judged, secure channel, session, namespaces. */
+import { join } from 'node:path';
+import type { EndpointDescription } from 'node-opcua';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
+import type { FrameEvent } from '../contract.ts';
+import { judgeCertificate, ownCertificates } from './certificates.ts';
+import type { LinkSettings } from './describe.ts';
+import type { Library, UaSession } from './library.ts';
+import { faultOf } from './values.ts';
+
+type Client = InstanceType<Library['OPCUAClient']>;
+export type Endpoint = EndpointDescription;
+
+export interface Connection {
+  readonly ua: Library;
+  readonly session: UaSession;
+  /** URIs of the server's namespaces, by index. */
+  readonly namespaces: readonly string[];
+  /** Hears that it has broken by itself. */
+  onBroken(listener: () => void): void;
+  /** Ends it without asking anybody. */
+  close(): void;
+}
+
+export interface Connecting {
+  readonly ua: Library;
+  readonly settings: LinkSettings;
+  /** Where our certificate lies. */
+  readonly folder: string;
+  readonly timeoutMs: number;
+  readonly now: () => number;
+  readonly onFrame: (direction: FrameEvent['direction'], bytes: Uint8Array) => void;
+}
+
+const SESSION_MS = 60_000;
+const APPLICATION = 'Mill Latch';
+const APPLICATION_URI = 'urn:mill-latch:client';
+
+/** What the server offers, asked without any security. */
+export async function endpointsOf({ ua, settings, timeoutMs, onFrame }: Connecting): Promise<Result<readonly Endpoint[]>> {
+  const client = ua.OPCUAClient.create({
+    endpointMustExist: false,
+    applicationName: APPLICATION,
+    connectionStrategy: { maxRetry: 0 },
+    transportTimeout: timeoutMs,
+    defaultTransactionTimeout: timeoutMs,
+  });
+  watchFrames(client, onFrame);
+  try {
+    await client.connect(settings.endpoint);
+    return ok(await client.getEndpoints());
+  } catch (error) {
+    return { ok: false, problem: connectProblem(error, settings.endpoint) };
+  } finally {
+    await client.disconnect().catch(() => undefined);
+  }
+}
+
+/** The endpoint that has the policy and mode of the link. */
+export function chooseEndpoint(ua: Library, { policy, mode }: LinkSettings, endpoints: readonly Endpoint[]): Result<Endpoint> {
+  const wanted = policy === 'None' ? ua.MessageSecurityMode.None : ua.MessageSecurityMode[mode];
+  const found = endpoints.find((e) => policyName(e) === policy && e.securityMode === wanted);
+  if (found) return ok(found);
+  const offered = [...new Set(endpoints.map((e) => endpointInWords(ua, e)))].join('; ');
+  return fail(
+    'no-endpoint',
+    `The server offers no ${policy === 'None' ? 'connection without security' : `${policy}, ${mode === 'Sign' ? 'signed' : 'signed and encrypted'}`}.`,
+    `It offers: ${offered || 'nothing'}. Choose one of these in the settings of the link.`,
+  );
+}
+
+export function endpointInWords(ua: Library, endpoint: Endpoint): string {
+  const mode =
+    endpoint.securityMode === ua.MessageSecurityMode.None
+      ? ''
+      : endpoint.securityMode === ua.MessageSecurityMode.Sign
+        ? ', signed'
+        : ', signed and encrypted';
+  return `${policyName(endpoint) === 'None' ? 'no security' : policyName(endpoint)}${mode}`;
+}
+
+function policyName({ securityPolicyUri }: Endpoint): string {
+  return securityPolicyUri?.replace(/^.*#/, '') ?? '';
+}
+
+/** Opens the secure channel and a session on it. The certificate of the endpoint was judged before. */
+export async function connectTo(connecting: Connecting, endpoint: Endpoint): Promise<Result<Connection>> {
+  const { ua, settings, folder, timeoutMs, onFrame } = connecting;
+  const isSecure = settings.policy !== 'None';
+  if (isSecure) {
+    const judged = judgeCertificate(endpoint.serverCertificate, settings.trusted, connecting.now());
+    if (!judged.ok) return judged;
+  }
+  if (settings.user === 'password' && settings.password === '')
+    return fail('no-password', 'The password of the link is not kept on this machine.', 'Enter it again in the settings of the link.');
+  let client: Client | null = null;
+  try {
+    const manager = await ownCertificates(ua, folder);
+    client = ua.OPCUAClient.create({
+      endpointMustExist: false,
+      applicationName: APPLICATION,
+      applicationUri: APPLICATION_URI,
+      clientCertificateManager: manager,
+      certificateFile: join(folder, 'own-certificate.pem'),
+      connectionStrategy: { maxRetry: 0 },
+      keepSessionAlive: true,
+      securityMode: isSecure ? ua.MessageSecurityMode[settings.mode] : ua.MessageSecurityMode.None,
+      securityPolicy: ua.SecurityPolicy[settings.policy],
+      ...(isSecure ? { serverCertificate: endpoint.serverCertificate } : {}),
+      requestedSessionTimeout: SESSION_MS,
+      transportTimeout: timeoutMs,
+      defaultTransactionTimeout: timeoutMs,
+    });
+    watchFrames(client, onFrame, settings.password);
+    await client.connect(settings.endpoint);
+    const session = await client.createSession(
+      settings.user === 'password'
+        ? { type: ua.UserTokenType.UserName, userName: settings.userName, password: settings.password }
+        : { type: ua.UserTokenType.Anonymous },
+    );
+    const namespaces = await session.readNamespaceArray();
+    const own = client;
+    return ok({
+      ua,
+      session,
+      namespaces,
+      onBroken: (listener) => {
+        own.on('connection_lost', listener);
+        own.on('close', listener);
+      },
+      close: () => void own.disconnect().catch(() => undefined),
+    });
+  } catch (error) {
+    await client?.disconnect().catch(() => undefined);
+    return { ok: false, problem: connectProblem(error, settings.endpoint) };
+  }
+}
+
+/** @param password left out of what is told: without security it would pass in clear */
+function watchFrames(client: Client, onFrame: Connecting['onFrame'], password = ''): void {
+  const secret = new TextEncoder().encode(password);
+  client.on('send_chunk', (chunk: Uint8Array) => {
+    const told = Buffer.from(chunk);
+    for (let at = secret.length > 0 ? told.indexOf(secret) : -1; at >= 0; at = told.indexOf(secret, at)) told.fill(0x2a, at, at + secret.length);
+    onFrame('sent', told);
+  });
+  client.on('receive_chunk', (chunk: Uint8Array) => onFrame('received', chunk.slice()));
+}
+
+function connectProblem(error: unknown, endpoint: string): Problem {
+  const text = error instanceof Error ? error.message : String(error);
+  const told = (error as NodeJS.ErrnoException | null)?.code ?? '';
+  const code = /\b(ECONNREFUSED|EHOSTUNREACH|ENETUNREACH|EHOSTDOWN|ENOTFOUND|EAI_AGAIN|ETIMEDOUT|ECONNRESET|EPIPE)\b/.exec(`${text} ${told}`)?.[1];
+  const host = endpoint.replace(/^opc\.tcp:\/\//, '').replace(/\/.*$/, '');
+  switch (code) {
+    case 'ECONNREFUSED':
+      return {
+        code: 'host-refused',
+        message: `The machine answers, but nothing listens at ${host}.`,
+        remedy: 'Check the port, and whether the server runs.',
+      };
+    case 'EHOSTUNREACH':
+    case 'ENETUNREACH':
+    case 'EHOSTDOWN':
+      return {
+        code: 'host-unreachable',
+        message: `There is no way to ${host} from this machine.`,
+        remedy: 'Check the address, the subnet of this machine and the cable.',
+      };
+    case 'ENOTFOUND':
+    case 'EAI_AGAIN':
+      return { code: 'host-unknown', message: `The name in ${host} is not known.`, remedy: 'Check the spelling, or use the IP address.' };
+    case 'ETIMEDOUT':
+      return { code: 'host-silent', message: `${host} does not answer.`, remedy: 'Check address, cable and firewall.' };
+    case 'ECONNRESET':
+    case 'EPIPE':
+      return { code: 'closed-by-peer', message: `${host} broke the connection.`, remedy: 'Another service may listen on this port.' };
+    default:
+      return faultOf(error).problem;
+  }
+}

@@ -1,0 +1,21 @@
+/** node-opcua, loaded when the first link needs it: it takes a second or two. */
+import type * as NodeOpcUa from 'node-opcua';
+
+export type Library = typeof NodeOpcUa;
+export type UaSession = NodeOpcUa.ClientSession;
+export type ItemGroup = NodeOpcUa.ClientMonitoredItemGroup;
+export type UaValue = NodeOpcUa.DataValue;
+
+let loading: Promise<Library> | null = null;
+
+export function loadLibrary(): Promise<Library> {
+  loading ??= import('node-opcua').then((library) => {
+    const loaded = (library as { readonly default?: Library }).default ?? library;
+    // Its own words go to nobody: what matters is told by the states of the link.
+    loaded.setDebugLogger(() => undefined);
+    loaded.setWarningLogger(() => undefined);
+    loaded.setErrorLogger(() => undefined);
+    return loaded;
+  });
+  return loading;
+}

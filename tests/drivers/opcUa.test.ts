@@ -1,0 +1,361 @@
+/** The OPC UA driver against a server of another make (node-opcua's server half): values, types, status codes, faults, security. */
+import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
+import { mkdtempSync, readdirSync, statSync } from 'node:fs';
+import { once } from 'node:events';
+import { connect, createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { DataType, StatusCodes } from 'node-opcua';
+import { AS_IS } from '@/core/scaling/scale.ts';
+import { followWire } from '@/core/signal.ts';
+import { plainOrder } from '@/core/value/byteOrder.ts';
+import type { RawValue } from '@/core/value/codec.ts';
+import { parseDataType } from '@/core/value/dataType.ts';
+import type {
+  Arrival,
+  BrowsedNode,
+  CallContext,
+  DeviceSession,
+  DriverSession,
+  FrameEvent,
+  LinkState,
+  Observer,
+  PointSpec,
+  TestStage,
+} from '@/drivers/contract.ts';
+import { opcUa } from '@/drivers/opcUa/driver.ts';
+import { systemClock } from '@/runtime/clock.ts';
+import { freePort } from '../support/server.ts';
+import { newPki, RENUMBERED, UaServer, WEIGH_URI } from '../support/uaServer.ts';
+import { until } from '../support/until.ts';
+
+const folder = mkdtempSync(join(process.env.MILL_LATCH_SCRATCH ?? tmpdir(), 'ua-own-'));
+const port = await freePort();
+const NONE = { endpoint: `opc.tcp://127.0.0.1:${port}`, policy: 'None' };
+let server: UaServer;
+const sessions: DriverSession[] = [];
+const frames: FrameEvent[] = [];
+
+beforeAll(async () => {
+  server = await UaServer.start({ port });
+});
+afterEach(() => {
+  for (const session of sessions.splice(0)) session.close();
+});
+afterAll(() => server.stop());
+
+function linkTo(settings: Record<string, unknown>): DriverSession {
+  const session = opcUa.createSession({ settings, folder, clock: systemClock, onFrame: (frame) => frames.push(frame), onState: () => undefined });
+  sessions.push(session);
+  session.start();
+  return session;
+}
+async function connected(settings: Record<string, unknown> = NONE, dialect: Record<string, unknown> = {}): Promise<DeviceSession> {
+  const session = linkTo(settings);
+  await until('it is connected', () => {
+    if (session.state.problem) throw new Error(session.state.problem.message);
+    return session.state.phase === 'connected';
+  });
+  return session.device({}, dialect);
+}
+const waiting = async (settings: Record<string, unknown>): Promise<LinkState> => {
+  const session = linkTo(settings);
+  await until('it waits', () => session.state.phase === 'waiting');
+  return session.state;
+};
+const typeOf = (text: string) => {
+  const type = parseDataType(text);
+  if (!type.ok) throw new Error(type.problem.message);
+  return type.value;
+};
+const point = (name: string, type: string): PointSpec => ({ key: `${name} ${type}`, canonical: `nsu=${WEIGH_URI};s=${name}`, type: typeOf(type) });
+const context = (): CallContext => ({ signal: new AbortController().signal, deadline: Infinity });
+const text = (of: PointSpec, arrival: Arrival | undefined): string => {
+  if (!arrival) return 'nothing';
+  if ('fault' in arrival) return `${arrival.fault.kind}: ${arrival.fault.problem.code}`;
+  const def = { type: of.type, order: plainOrder(of.type), bit: null, scale: AS_IS, unit: '', decimals: null, range: null };
+  const { text: shown, quality } = followWire(def, arrival.wire, { doubted: arrival.doubted });
+  return quality.level === 'good' ? shown : `${shown} ${quality.level}`;
+};
+async function read(device: DeviceSession, ...points: PointSpec[]): Promise<string[]> {
+  const came = new Map<string, Arrival>();
+  await device.prepare(points).read((key, arrival) => came.set(key, arrival), context());
+  return points.map((p) => text(p, came.get(p.key)));
+}
+const write = (device: DeviceSession, to: PointSpec, raw: RawValue) => device.write(to, { raw, bytes: new Uint8Array(), mask: null }, context());
+/** Passes everything on, and keeps it. */
+async function eavesdrop(to: number): Promise<{ readonly port: number; readonly bytes: Buffer[]; close(): void }> {
+  const bytes: Buffer[] = [];
+  const between = createServer((near) => {
+    const far = connect(to, '127.0.0.1');
+    for (const [one, other] of [
+      [near, far],
+      [far, near],
+    ] as const) {
+      one.on('data', (chunk: Buffer) => {
+        bytes.push(chunk);
+        other.write(chunk);
+      });
+      one.on('close', () => other.destroy());
+      one.on('error', () => other.destroy());
+    }
+  });
+  between.listen(0, '127.0.0.1');
+  await once(between, 'listening');
+  return { port: (between.address() as AddressInfo).port, bytes, close: () => void between.close() };
+}
+async function stages(settings: Record<string, unknown>, ...points: PointSpec[]): Promise<TestStage[]> {
+  const session = opcUa.createSession({ settings, folder, clock: systemClock, onFrame: () => undefined, onState: () => undefined });
+  const all: TestStage[] = [];
+  for await (const stage of session.device({}, {}).test(points, context())) all.push(stage);
+  return all;
+}
+
+describe('values', () => {
+  test('of every type are read as they are, 64 bits to the last digit', async () => {
+    const device = await connected();
+    expect(
+      await read(
+        device,
+        point('Running', 'BOOL'),
+        point('Count', 'INT'),
+        point('Batches', 'UDINT'),
+        point('Total', 'ULINT'),
+        point('Grams', 'LINT'),
+        point('Level', 'REAL'),
+        point('Weight', 'LREAL'),
+        point('Recipe', 'STRING(20)'),
+        point('Begun', 'DT'),
+        point('Gates#[2]', 'LREAL'),
+      ),
+    ).toEqual(['on', '-7', '4000000000', '4294967298', '-100', '61.5', '120.25', 'Oats 12', '2026-03-01-06:30:00', '3.5']);
+  });
+
+  test('of another type than the tag’s, a node that is none, an element that is not there and a whole array are no numbers', async () => {
+    const device = await connected();
+    expect(
+      await read(
+        device,
+        point('Weight', 'INT'),
+        point('Recipe', 'REAL'),
+        point('Gone', 'REAL'),
+        point('Gates#[3]', 'LREAL'),
+        point('Gates', 'LREAL'),
+        {
+          ...point('Weight', 'LREAL'),
+          canonical: 'nsu=urn:nobody;s=Weight',
+        },
+      ),
+    ).toEqual([
+      'malformed: unfit-value',
+      'malformed: unfit-value',
+      'refused: BadNodeIdUnknown',
+      'malformed: no-element',
+      'malformed: whole-array',
+      'refused: namespace',
+    ]);
+  });
+
+  test('are as good as their status code says (IEC 62541-4, 7.39)', async () => {
+    const device = await connected();
+    server.set('Level', 60, DataType.Float, StatusCodes.UncertainLastUsableValue);
+    expect(await read(device, point('Level', 'REAL'))).toEqual(['60 uncertain']);
+    server.set('Level', 60, DataType.Float, StatusCodes.BadSensorFailure);
+    expect(await read(device, point('Level', 'REAL'))).toEqual(['refused: BadSensorFailure']);
+    server.set('Level', 61.5, DataType.Float);
+    expect(await read(device, point('Level', 'REAL'))).toEqual(['61.5']);
+  });
+
+  test('are written as the node declares them, once, and elements one by one; what may only be read is refused', async () => {
+    const device = await connected();
+    expect(await write(device, point('Weight', 'LREAL'), 99.5)).toBeNull();
+    expect(server.value('Weight')).toBe(99.5);
+    expect(await write(device, point('Count', 'INT'), 12)).toBeNull();
+    expect(await write(device, point('Total', 'ULINT'), 2n ** 40n + 3n)).toBeNull();
+    expect(await read(device, point('Count', 'INT'), point('Total', 'ULINT'))).toEqual(['12', '1099511627779']);
+    expect(await write(device, point('Gates#[1]', 'LREAL'), 7.25)).toBeNull();
+    expect(await read(device, point('Gates#[0]', 'LREAL'), point('Gates#[1]', 'LREAL'), point('Gates#[2]', 'LREAL'))).toEqual(['1.5', '7.25', '3.5']);
+    expect(await write(device, point('Serial', 'UDINT'), 1)).toMatchObject({ kind: 'refused', problem: { code: 'BadNotWritable' } });
+    expect(await write(device, point('Gates#.a', 'LREAL'), 1)).toMatchObject({ kind: 'settings' });
+  });
+});
+
+describe('observing', () => {
+  const watch = (device: DeviceSession, ...points: PointSpec[]) => {
+    const seen = new Map<string, string>();
+    const log = { alive: 0, lost: '', at: new Map<string, number | undefined>() };
+    const observer: Observer = {
+      sink: (key, arrival) => {
+        const of = points.find((p) => p.key === key);
+        if (of) seen.set(key, text(of, arrival));
+        if ('wire' in arrival) log.at.set(key, arrival.sourceAt);
+      },
+      alive: (forMs) => void (log.alive = forMs),
+      lost: (fault) => void (log.lost = fault.problem.code),
+    };
+    const observation = device.observe?.(observer);
+    observation?.add(points.map((p) => ({ ...p, everyMs: 100 })));
+    return { seen, log, observation };
+  };
+
+  test('tells each value, each change and each fault, with the time at the source', async () => {
+    const device = await connected(NONE, { publishMs: 100 });
+    const [weight, gone, recipe] = [point('Weight', 'LREAL'), point('Gone', 'REAL'), point('Recipe', 'STRING(20)')];
+    const { seen, log, observation } = watch(device, weight, gone, recipe);
+    await until('all are told', () => seen.size === 3);
+    expect([seen.get(gone.key), seen.get(recipe.key)]).toEqual(['refused: BadNodeIdUnknown', 'Oats 12']);
+    server.set('Weight', 130.5);
+    await until('the change comes', () => seen.get(weight.key) === '130.5');
+    expect(Math.abs((log.at.get(weight.key) ?? 0) - Date.now())).toBeLessThan(5000);
+    expect(log.alive).toBeGreaterThan(5000);
+    server.set('Weight', 131, DataType.Double, StatusCodes.BadSensorFailure);
+    await until('the status comes', () => seen.get(weight.key) === 'refused: BadSensorFailure');
+    observation?.remove([weight.key]);
+    server.set('Weight', 120.25);
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    expect(seen.get(weight.key)).toBe('refused: BadSensorFailure');
+    observation?.close();
+  });
+
+  test('is lost when the server goes, and found again by its URI when namespaces have other numbers', async () => {
+    const session = linkTo(NONE);
+    await until('it is connected', () => session.state.phase === 'connected');
+    const device = session.device({}, { publishMs: 100 });
+    const weight = point('Weight', 'LREAL');
+    const first = watch(device, weight);
+    await until('it is told', () => first.seen.has(weight.key));
+    const { pki } = server;
+    await server.stop();
+    await until('it is not connected', () => session.state.phase !== 'connected');
+    server = await UaServer.start({ port, pki, before: RENUMBERED });
+    server.set('Weight', 77);
+    await until('it is connected again', () => session.state.phase === 'connected', 40_000);
+    const again = watch(device, weight);
+    await until('it is told again', () => again.seen.get(weight.key) === '77');
+    again.observation?.close();
+  });
+});
+
+describe('browsing', () => {
+  test('finds what the server has, with type, unit, range, access and the elements of arrays', async () => {
+    const device = await connected();
+    const root = await device.browse?.('', context());
+    const hopper = root?.ok ? root.value.find((n) => n.path === 'Hopper') : undefined;
+    expect(hopper).toMatchObject({ type: null, hasChildren: true });
+    expect(root?.ok && root.value.some((n) => n.path === 'Server')).toBe(false);
+    const inside = await device.browse?.('Hopper', context());
+    const found = new Map<string, BrowsedNode>((inside?.ok ? inside.value : []).map((n) => [n.path, n]));
+    expect(found.get('Hopper/Weight')).toMatchObject({
+      canonical: `nsu=${WEIGH_URI};s=Weight`,
+      type: 'LREAL',
+      hasChildren: false,
+      told: { group: 'Hopper', access: 'RW', unit: 'kg', low: 0, high: 500 },
+    });
+    expect(found.get('Hopper/Serial')).toMatchObject({ type: 'UDINT', told: { access: 'R' } });
+    expect(found.get('Hopper/Count')?.told?.comment).toBe('Count of the hopper');
+    expect(['Gates[0]', 'Gates[2]'].map((name) => found.get(`Hopper/${name}`)?.canonical)).toEqual([
+      `nsu=${WEIGH_URI};s=Gates#[0]`,
+      `nsu=${WEIGH_URI};s=Gates#[2]`,
+    ]);
+  });
+  test('says what the server is', async () => {
+    const device = await connected();
+    expect(await device.identify?.(context())).toMatchObject({ ok: true, value: { maker: 'Quern Hollow', product: 'Weigher', revision: '3.1' } });
+  });
+});
+
+describe('security', () => {
+  const secure = (trusted: string, more: Record<string, unknown> = {}) => ({
+    endpoint: NONE.endpoint,
+    policy: 'Aes256_Sha256_RsaPss',
+    mode: 'SignAndEncrypt',
+    trusted,
+    ...more,
+  });
+  let fingerprint = '';
+
+  test('an unknown certificate is shown and not used; accepted, it is; then everything is encrypted', async () => {
+    expect((await waiting(secure(''))).problem?.code).toBe('certificate-unknown');
+    const tested = await stages(secure(''), point('Weight', 'LREAL'));
+    expect(tested.map((s) => `${s.id} ${s.state}`)).toEqual([
+      'endpoints passed',
+      'security failed',
+      'session skipped',
+      'namespaces skipped',
+      'read skipped',
+      'subscription skipped',
+    ]);
+    const proposal = tested[1]?.proposal;
+    fingerprint = String(proposal?.settings.trusted);
+    expect([proposal?.of, fingerprint]).toEqual(['link', expect.stringMatching(/^[0-9a-f]{64}$/)]);
+    const again = await stages(secure(fingerprint), point('Weight', 'LREAL'));
+    expect(again.map((s) => `${s.id} ${s.state}`)).toEqual([
+      'endpoints passed',
+      'security passed',
+      'session passed',
+      'namespaces passed',
+      'read passed',
+      'subscription passed',
+    ]);
+    const wire = await eavesdrop(port);
+    for (const [settings, isSeen] of [
+      [NONE, true],
+      [secure(fingerprint), false],
+    ] as const) {
+      wire.bytes.length = 0;
+      const device = await connected({ ...settings, endpoint: `opc.tcp://127.0.0.1:${wire.port}` });
+      expect(await read(device, point('Recipe', 'STRING(20)'))).toEqual(['Oats 12']);
+      expect(Buffer.concat(wire.bytes).includes('Oats 12')).toBe(isSeen);
+    }
+    wire.close();
+  });
+
+  test.each(['Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss'])('%s works, signed and encrypted', async (policy) => {
+    for (const mode of ['Sign', 'SignAndEncrypt']) {
+      const device = await connected({ ...secure(fingerprint), policy, mode });
+      expect(await read(device, point('Serial', 'UDINT'))).toEqual(['407133']);
+    }
+  });
+
+  test('a certificate that was changed is refused, and both fingerprints are told', async () => {
+    await server.stop();
+    const { pki } = server;
+    server = await UaServer.start({ port, pki: newPki() });
+    const state = await waiting(secure(fingerprint));
+    expect(state.problem?.code).toBe('certificate-changed');
+    expect(state.problem?.message).toContain(fingerprint.slice(0, 4));
+    await server.stop();
+    server = await UaServer.start({ port, pki });
+    await connected(secure(fingerprint));
+  });
+
+  test('a wrong password is told as one; the right one signs in', async () => {
+    await server.stop();
+    const { pki } = server;
+    server = await UaServer.start({ port, pki, user: { name: 'vale', password: 'Oats-1' } });
+    const as = (password: string) => secure(fingerprint, { user: 'password', userName: 'vale', password });
+    expect((await waiting(as('wrong'))).problem?.code).toMatch(/BadUserAccessDenied|BadIdentityTokenRejected/);
+    expect((await waiting(as(''))).problem?.code).toBe('no-password');
+    expect((await waiting(secure(fingerprint))).problem?.code).toMatch(/^Bad(Identity|User)/);
+    frames.length = 0;
+    await connected(as('Oats-1'));
+    await connected({ ...as('Oats-1'), policy: 'None' });
+    expect(frames.length).toBeGreaterThan(10);
+    for (const { bytes } of frames) expect(Buffer.from(bytes).includes('Oats-1')).toBe(false);
+    await server.stop();
+    server = await UaServer.start({ port, pki });
+  });
+
+  test('a policy that the server does not have is told with those it has', async () => {
+    const tested = await stages({ endpoint: `opc.tcp://127.0.0.1:${await freePort()}`, policy: 'None' });
+    expect(tested[0]).toMatchObject({ state: 'failed', causes: [{ id: 'host-refused' }] });
+  });
+
+  test('our own key is ours alone', () => {
+    const own = (at: string): string[] =>
+      readdirSync(at, { withFileTypes: true }).flatMap((e) => (e.isDirectory() ? own(join(at, e.name)) : [join(at, e.name)]));
+    const keys = own(folder).filter((file) => /private.*\.pem$/.test(file));
+    expect(keys.length).toBeGreaterThan(0);
+    expect(statSync(folder).mode & 0o077).toBe(0);
+  });
+});
