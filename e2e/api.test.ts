@@ -125,6 +125,7 @@ describe('the API', () => {
     '/links/01a20bcf-0000-7000-8000-000000000001/simulation': { on: true },
     '/guard/unlock': { deviceId: uuid(), minutes: 5, who: 'R. Vale', writers: ['panel'] },
     '/guard/lock': { deviceId: uuid() },
+    '/secrets': { value: '' },
     '/holds/01a20bcf-0000-7000-8000-000000000001/off': { who: 'R. Vale' },
     '/checks': { tagId: uuid(), witness: { kind: 'typed', text: '1', who: 'R. Vale' } },
     '/backups/restore': { name: '2026-11-25T08-00-00 before schema 9' },

@@ -28,7 +28,7 @@ async function start(name, file, args, onEnd) {
   return started.told;
 }
 
-if (process.argv.includes('--fresh')) rmSync(folder, { recursive: true, force: true });
+if (process.argv.includes('--fresh')) for (const old of [folder, `${folder}-weigh`]) rmSync(old, { recursive: true, force: true });
 const modbusPort = await freePort(15020);
 const controlPort = await freePort(Math.max(18020, modbusPort + 1));
 const kiln = await start('The simulated kiln', 'standin-kiln.mjs', ['--port', String(modbusPort), '--control', String(controlPort)], (code, signal) =>
@@ -42,9 +42,23 @@ const rolls = await start(
   ['--port', String(rollsPort), '--control', String(rollsControl)],
   (code, signal) => console.error(`The simulated flaking stands have ended (${signal ?? code}). Start the demo again to bring them back.`),
 );
+const weighControl = await freePort(Math.max(18022, rollsControl + 1));
+const weigh = await start(
+  'The simulated weigher',
+  'standin-weigh.mjs',
+  ['--port', String(await freePort(14840)), '--control', String(weighControl), '--pki', `${folder}-weigh`],
+  (code, signal) => console.error(`The simulated weigher has ended (${signal ?? code}). Start the demo again to bring it back.`),
+);
 const port = await freePort(wanted);
 if (port !== wanted) console.log(`Port ${wanted} is in use, so ${port} is taken.`);
-const demoArgs = ['--demo-kiln', `${kiln.modbusPort},${kiln.controlPort}`, '--demo-rolls', `${rolls.modbusPort},${rolls.controlPort}`];
+const demoArgs = [
+  '--demo-kiln',
+  `${kiln.modbusPort},${kiln.controlPort}`,
+  '--demo-rolls',
+  `${rolls.modbusPort},${rolls.controlPort}`,
+  '--demo-weigh',
+  `${weigh.uaPort},${weigh.controlPort},${weigh.fingerprint}`,
+];
 server = await keepServer(['--port', String(port), '--data', folder, ...demoArgs], (code, signal) => {
   if (ending) return;
   console.error(`The server has ended (${signal ?? code}).`);
@@ -59,5 +73,6 @@ The demo is open at ${server.told.address}
 Quern Hollow, line 2. A simulated kiln speaks Modbus TCP on 127.0.0.1:${kiln.modbusPort}, and tells what it really
 holds on its control channel at http://127.0.0.1:${kiln.controlPort}/values. Eight simulated flaking stands share a
 serial line behind a gateway on 127.0.0.1:${rolls.modbusPort}; their control channel is on port ${rolls.controlPort}.
-One list is left to import: demo/kiln-drives.csv. Two tags are mapped wrongly, for the checks to find.
+A batch weigher has a server of OPC UA on 127.0.0.1:${weigh.uaPort}; its control channel is on port ${weigh.controlPort}.
+One list is left to import: demo/kiln-drives.csv. Four tags are mapped wrongly, for the checks to find.
 Ctrl-C ends everything; --fresh begins anew.`);

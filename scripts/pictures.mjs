@@ -15,6 +15,7 @@ mkdirSync(pictures, { recursive: true });
 const kiln = await startProgram('The simulated kiln', 'standin-kiln.mjs', [], () => undefined);
 const { modbusPort, controlPort } = kiln.told;
 const rolls = await startProgram('The simulated flaking stands', 'standin-rolls.mjs', [], () => undefined);
+const weigh = await startProgram('The simulated weigher', 'standin-weigh.mjs', ['--pki', join(folder, 'weigh-pki')], () => undefined);
 const server = await startProgram(
   'The server',
   'server.mjs',
@@ -27,6 +28,8 @@ const server = await startProgram(
     `${modbusPort},${controlPort}`,
     '--demo-rolls',
     `${rolls.told.modbusPort},${rolls.told.controlPort}`,
+    '--demo-weigh',
+    `${weigh.told.uaPort},${weigh.told.controlPort},${weigh.told.fingerprint}`,
   ],
   () => undefined,
 );

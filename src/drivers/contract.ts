@@ -62,6 +62,8 @@ export interface DriverFunctions {
   foresee?(link: Settings, device: Settings, dialect: Settings, points: readonly PointSpec[]): readonly ForeseenRequest[];
   /** The serial line that a link leads over, null for none. */
   line?(link: Settings): { readonly words: string; readonly silenceMs: number } | null;
+  /** Its devices are told apart by numbers, which {@link DriverSession.scan} tries one by one. */
+  readonly scansNumbers?: true;
   /** Its links lead over a line whose speed and parity can be found out by trying; {@link DriverSession.scan} tries the numbers on it. */
   readonly searchesLine?: true;
   /** For desk work: its devices can be simulated. */

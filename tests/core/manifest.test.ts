@@ -9,7 +9,7 @@ import { MOCK_MANIFEST } from '../support/mockDriver.ts';
 
 const SCHEMA = settingsSchema('A thing', {
   host: { type: 'string', title: 'The host', description: '', default: 'localhost', format: 'host' },
-  name: { type: 'string', title: 'The name', description: '', pattern: '^[a-z]+$', 'x-refusal': 'Small letters.' },
+  name: { type: 'string', title: 'Name', description: '', pattern: '^[a-z]+$', 'x-refusal': 'Small letters.' },
   count: { type: 'integer', title: 'The count', description: '', default: 3, minimum: 1, maximum: 9 },
   unit: {
     type: 'integer',
@@ -49,7 +49,7 @@ const GOOD = { name: 'abc' };
 
 describe('settings of a driver', () => {
   test.each([
-    [{}, 'Small letters.'],
+    [{}, 'The name is missing.'],
     [{ name: 'ABC1' }, 'Small letters.'],
     [{ ...GOOD, host: '300.1.1.1' }, 'An IPv4 address has four numbers from 0 to 255.'],
     [{ ...GOOD, host: 'a b' }, 'The host is a name or an IP address, such as 192.0.2.20.'],
@@ -64,7 +64,7 @@ describe('settings of a driver', () => {
     [{ ...GOOD, kind: 'b', key: 'secret!' }, 'The key is kept apart; give the id under which it is kept.'],
     [{ ...GOOD, kind: 'b', depth: 9 }, 'The depth is a whole number from 1 to 4.'],
     [{ ...GOOD, other: 1 }, 'A thing has no such setting.'],
-    [{ ...GOOD, name: 'a\u0007' }, 'The name must not hold control characters.'],
+    [{ ...GOOD, name: 'a\u0007' }, 'Name must not hold control characters.'],
   ])('%j is refused: %s', (settings, said) => expect(refusal(settings)).toBe(said));
 
   test('that are not asked for, as the others stand, need not fit', () => {

@@ -245,15 +245,15 @@ describe('browsing', () => {
     expect(root?.ok && root.value.some((n) => n.path === 'Server')).toBe(false);
     const inside = await device.browse?.('Hopper', context());
     const found = new Map<string, BrowsedNode>((inside?.ok ? inside.value : []).map((n) => [n.path, n]));
-    expect(found.get('Hopper/Weight')).toMatchObject({
+    expect(found.get('Hopper.Weight')).toMatchObject({
       canonical: `nsu=${WEIGH_URI};s=Weight`,
       type: 'LREAL',
       hasChildren: false,
-      told: { group: 'Hopper', access: 'RW', unit: 'kg', low: 0, high: 500 },
+      told: { access: 'RW', unit: 'kg', low: 0, high: 500 },
     });
-    expect(found.get('Hopper/Serial')).toMatchObject({ type: 'UDINT', told: { access: 'R' } });
-    expect(found.get('Hopper/Count')?.told?.comment).toBe('Count of the hopper');
-    expect(['Gates[0]', 'Gates[2]'].map((name) => found.get(`Hopper/${name}`)?.canonical)).toEqual([
+    expect(found.get('Hopper.Serial')).toMatchObject({ type: 'UDINT', told: { access: 'R' } });
+    expect(found.get('Hopper.Count')?.told?.comment).toBe('Count of the hopper');
+    expect(['Gates[0]', 'Gates[2]'].map((name) => found.get(`Hopper.${name}`)?.canonical)).toEqual([
       `nsu=${WEIGH_URI};s=Gates#[0]`,
       `nsu=${WEIGH_URI};s=Gates#[2]`,
     ]);

@@ -6,6 +6,9 @@ import { fileURLToPath } from 'node:url';
 export interface RunningStandin {
   readonly process: ChildProcess;
   readonly modbusPort: number;
+  /** Of one with a server of OPC UA, and of its certificate. */
+  readonly uaPort: number;
+  readonly fingerprint: string;
   readonly controlPort: number;
   readonly controlUrl: string;
   value(name: string): Promise<number | boolean | string>;
@@ -20,13 +23,18 @@ export function startKiln(port = 0, control = 0): Promise<RunningStandin> {
   return startStandin('kiln', ['--port', String(port), '--control', String(control)]);
 }
 
-export async function startStandin(name: 'kiln' | 'rolls', args: readonly string[] = []): Promise<RunningStandin> {
+export async function startStandin(name: 'kiln' | 'rolls' | 'weigh', args: readonly string[] = []): Promise<RunningStandin> {
   const file = fileURLToPath(new URL(`../../dist/standin-${name}.mjs`, import.meta.url));
   const child = spawn(process.execPath, [file, ...args, '--with-parent'], {
     stdio: ['pipe', 'pipe', 'inherit'],
   });
   const [line] = (await once(child.stdout, 'data')) as [Buffer];
-  const { modbusPort, controlPort } = JSON.parse(line.toString()) as { modbusPort: number; controlPort: number };
+  const {
+    modbusPort = 0,
+    uaPort = 0,
+    fingerprint = '',
+    controlPort,
+  } = JSON.parse(line.toString()) as Partial<RunningStandin> & { controlPort: number };
   const controlUrl = `http://127.0.0.1:${controlPort}`;
   const order = async (what: object): Promise<void> => {
     const answered = await fetch(`${controlUrl}/orders`, { method: 'POST', body: JSON.stringify(what) });
@@ -35,6 +43,8 @@ export async function startStandin(name: 'kiln' | 'rolls', args: readonly string
   return {
     process: child,
     modbusPort,
+    uaPort,
+    fingerprint,
     controlPort,
     controlUrl,
     async value(name) {

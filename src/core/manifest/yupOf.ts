@@ -68,9 +68,14 @@ function textOf(setting: TextSetting): AnySchema {
     field = (isLong ? field : field.trim()).max(maxLength ?? (isLong ? LONGEST_LINES : LONGEST_TEXT));
     if (!isLong) field = field.matches(WITHOUT_CONTROL_CHARACTERS, `${title} must not hold control characters.`);
   }
-  if (pattern !== undefined) field = field.matches(new RegExp(pattern, 'iu'), refusal ?? `${title} is not written that way.`);
+  if (pattern !== undefined)
+    field = field.matches(new RegExp(pattern, 'iu'), { message: refusal ?? `${title} is not written that way.`, excludeEmptyString: true });
   if (format === 'host') field = hostOf(field, title);
-  return setting.default === undefined ? field.required(refusal ?? `${title} is missing.`).default('') : field.defined().default(setting.default);
+  return setting.default === undefined ? field.required(missing(title)).default('') : field.defined().default(setting.default);
+}
+
+function missing(title: string): string {
+  return `The ${title.charAt(0).toLowerCase()}${title.slice(1)} is missing.`;
 }
 
 type Text = StringSchema<string | undefined, AnyObject>;
@@ -81,7 +86,7 @@ const IPV4 = /^((25[0-5]|2[0-4]\d|1?\d?\d)(\.|$)){4}$/;
 /** RFC 1123, 2.1, and RFC 4291, 2.2. */
 function hostOf(field: Text, title: string): Text {
   return field
-    .required(`${title} is missing.`)
+    .required(missing(title))
     .matches(HOST, 'The host is a name or an IP address, such as 192.0.2.20.')
     .test('dotted', 'An IPv4 address has four numbers from 0 to 255.', (value) => !/^[\d.]+$/.test(value ?? '') || IPV4.test(value ?? ''));
 }
@@ -98,7 +103,7 @@ function numberOf(setting: NumberSetting): AnySchema {
   if (maximum !== undefined) field = field.max(maximum, refusal);
   if (anyOf)
     field = field.test('range', refusal, (value) => value === undefined || anyOf.some((one) => value >= one.minimum && value <= one.maximum));
-  return field.required(`${title} is missing.`).default(setting.default);
+  return field.required(missing(title)).default(setting.default);
 }
 
 /** A form writes a line for each. */

@@ -173,6 +173,7 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
       const line = lineOf(id, link);
       return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
     },
+    scansNumbers: true,
     simulation: simulationOf(isLine(id), (link) => lineOf(id, link)?.speed ?? 0),
     origin: (link, device, dialect, canonical) => [
       id,

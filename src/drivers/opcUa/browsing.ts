@@ -7,10 +7,12 @@ import type { Connection } from './connection.ts';
 import type { UaValue } from './library.ts';
 import { faultOf } from './values.ts';
 
-/** What stands between the steps of a path. */
-const STEP = '/';
+/** What stands between the steps of a path, as in the names of other lists. */
+const STEP = '.';
 /** Nodes that one level may have before it is called endless. */
 const MOST_OF_A_LEVEL = 200_000;
+
+const OBJECTS = 'i=85';
 
 interface Place {
   readonly nodeId: string;
@@ -28,7 +30,7 @@ export class Browser {
     this.#connection = connection;
     this.#perRead = perRead;
     const address = parseNodeAddress(root);
-    const nodeId = (address.ok ? nodeIdIn(address.value, connection.namespaces) : null) ?? 'i=85';
+    const nodeId = (address.ok ? nodeIdIn(address.value, connection.namespaces) : null) ?? OBJECTS;
     this.#places.set('', { nodeId, way: new Set([nodeId]) });
   }
 
@@ -46,13 +48,14 @@ export class Browser {
     const { ua, namespaces } = this.#connection;
     const found = (await this.#references(nodeId)).filter(({ nodeId: id }) => {
       const text = id.toString();
-      // The server's own objects are no part of the process; a node that leads back is not gone through again.
-      return text !== 'ns=0;i=2253' && text !== 'i=2253' && !way.has(text) && !way.has(text.replace(/^ns=0;/, ''));
+      // What the standard puts under Objects is no part of the process; a node that leads back is not gone through again.
+      const isOwnBusiness = nodeId === OBJECTS && id.namespace === 0;
+      return !isOwnBusiness && !way.has(text) && !way.has(text.replace(/^ns=0;/, ''));
     });
     const names = new Set<string>();
     const nodes = found.map((reference) => {
       const id = reference.nodeId.toString().replace(/^ns=0;/, '');
-      const own = (reference.browseName.name ?? id).replaceAll(STEP, ' ');
+      const own = (reference.browseName.name ?? id).replaceAll(STEP, '_');
       const name = names.has(own.toLowerCase()) ? `${own} (${id})` : own;
       names.add(name.toLowerCase());
       const at = path === '' ? name : `${path}${STEP}${name}`;
@@ -69,8 +72,7 @@ export class Browser {
     return nodes.flatMap(({ at, id, isVariable }): BrowsedNode[] => {
       const canonical = formatNodeAddress(addressOfNode(id, namespaces));
       const variable = isVariable ? variables.get(id) : undefined;
-      const group = at.includes(STEP) ? at.slice(0, at.lastIndexOf(STEP)) : '';
-      const told = { group, ...(variable?.told ?? {}) };
+      const told = variable?.told ?? {};
       if (variable?.elements)
         return variable.elements.map((element) => ({
           path: `${at}${element}`,
@@ -110,6 +112,7 @@ export class Browser {
     const asked = [DataType, ValueRank, AccessLevel, UserAccessLevel, Description, ArrayDimensions];
     const values = await this.#read(ids.flatMap((nodeId) => asked.map((attributeId) => ({ nodeId, attributeId }))));
     const properties = await this.#properties(ids);
+    const held = await this.#heldTypes(ids, values, asked.length);
     const found = new Map<string, Told>();
     for (const [i, id] of ids.entries()) {
       const [dataType, rank, level, userLevel, description, dimensions] = values.slice(i * asked.length, (i + 1) * asked.length);
@@ -118,12 +121,21 @@ export class Browser {
       const isWritable = (Number(userLevel?.value.value ?? level?.value.value ?? 0) & 2) !== 0;
       const text = textOf(description?.value.value);
       found.set(id, {
-        type: typeOfBuiltIn(builtIn),
+        type: typeOfBuiltIn(builtIn) ?? typeOfBuiltIn(held.get(id) ?? ''),
         elements: isArray ? elementsOf(dimensions?.value.value) : null,
         told: { access: isWritable ? 'RW' : 'R', ...(text ? { comment: text } : {}), ...(properties.get(id) ?? {}) },
       });
     }
     return found;
+  }
+
+  /** Where a node declares no more than a kind of number, what it holds says which one. */
+  async #heldTypes(ids: readonly string[], values: readonly UaValue[], width: number): Promise<ReadonlyMap<string, string>> {
+    const { ua } = this.#connection;
+    const abstract: string[] = [];
+    for (const [i, id] of ids.entries()) if (typeOfBuiltIn(await this.#builtIn(values[i * width])) === null) abstract.push(id);
+    const found = await this.#read(abstract.map((nodeId) => ({ nodeId, attributeId: ua.AttributeIds.Value })));
+    return new Map(abstract.map((id, i) => [id, ua.DataType[found[i]?.value.dataType ?? 0] ?? 'Null']));
   }
 
   readonly #builtIns = new Map<string, string>();

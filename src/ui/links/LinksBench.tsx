@@ -121,9 +121,11 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
         <NextLink href={`/links/trace?link=${link.id}`} className="btn btn-xs btn-ghost">
           Trace
         </NextLink>
-        <NextLink href={`/links/bus?link=${link.id}`} className="btn btn-xs btn-ghost">
-          Bus load
-        </NextLink>
+        {driver?.foresee ? (
+          <NextLink href={`/links/bus?link=${link.id}`} className="btn btn-xs btn-ghost">
+            Bus load
+          </NextLink>
+        ) : null}
         <button
           type="button"
           className="btn btn-xs btn-ghost"
@@ -203,7 +205,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
         <button type="button" className="btn btn-xs btn-outline" onClick={() => onOpen({ kind: 'device', link, device: null })}>
           <Plus size={13} aria-hidden /> Device
         </button>
-        {describeDriver(link.driver)?.dissect ? (
+        {driver?.scansNumbers ? (
           <button type="button" className="btn btn-xs btn-ghost" onClick={() => onOpen({ kind: 'findUnits', link })}>
             <Search size={13} aria-hidden /> Discover devices
           </button>
@@ -263,7 +265,8 @@ function linkWords(
     | undefined,
 ): { readonly tone: string; readonly words: string } {
   if (!status) return { tone: 'quiet', words: '○ not online yet' };
-  if (status.phase === 'connected') return { tone: 'is-good', words: `● connected · ${status.requestsPerSecond.toFixed(1)} requests/s` };
+  if (status.phase === 'connected')
+    return { tone: 'is-good', words: `● connected${status.requestsPerSecond > 0 ? ` · ${status.requestsPerSecond.toFixed(1)} requests/s` : ''}` };
   if (status.problem) return { tone: 'is-bad', words: `✕ ${status.problem.message} ${status.problem.remedy ?? ''} Tried again by itself.` };
   return { tone: 'quiet', words: '○ connecting …' };
 }

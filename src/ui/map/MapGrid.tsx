@@ -1,5 +1,6 @@
 'use client';
 /** The grid: only the rows on the screen are drawn and subscribed to. Arrows move, Enter edits, Escape leaves. */
+import type { ProjectView } from '../live/project.ts';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
@@ -12,6 +13,9 @@ import { typeAndPlace } from '../signalPath/signalPath.ts';
 import { accessText, GRID_TEMPLATE, MAP_COLUMNS, periodText, type MapColumn } from './columns.ts';
 
 const ROW = 31;
+
+/** Characters that an address may have to be shown whole. */
+const LONG_ADDRESS = 16;
 
 interface Editing {
   /** The key that began it, which replaces what was there; null begins with what was there. */
@@ -231,7 +235,7 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
     }
     case 'address':
       return tag.source.kind === 'point' ? (
-        <span title={typeAndPlace(project, tag.id)}>{addressOf(tag)}</span>
+        <span title={`${typeAndPlace(project, tag.id)}\n${addressOf(tag)}`}>{shortAddress(project, tag)}</span>
       ) : (
         <span className="quiet">{tag.source.kind}</span>
       );
@@ -264,6 +268,15 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
         </span>
       );
   }
+}
+
+/** As it was written, where that fits; else as the driver puts it. */
+function shortAddress(project: ProjectView, tag: Tag): string {
+  const address = addressOf(tag);
+  const effective = project.effective(tag.id);
+  if (address.length <= LONG_ADDRESS || !effective.ok) return address;
+  const { driver, canonical, def } = effective.value;
+  return driver?.notation.format(canonical, def.type, project.deviceOf(tag)?.dialect ?? {}) ?? address;
 }
 
 /** A period of its own, or that of its group, which is slanted. */

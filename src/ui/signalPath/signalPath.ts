@@ -78,7 +78,12 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
       setting: driver ? `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}` : 'no wire',
       href: '/links',
     },
-    { title: 'Decoded', value: sample?.raw && !isLost ? rawJsonText(def.type, sample.raw) : '–', setting: decodedSettingInWords(def), href: '/map' },
+    {
+      title: 'Decoded',
+      value: sample?.raw && !isLost ? rawJsonText(def.type, sample.raw) : '–',
+      setting: driver?.bytes ? decodedSettingInWords(def) : formatDataType(def.type),
+      href: '/map',
+    },
     {
       title: 'Engineering',
       value: sample?.eng && !isLost ? `${view.level === 'bad' ? '–' : view.text}${unit}` : '–',
