@@ -83,7 +83,7 @@ export function dissectChunk(_direction: 'sent' | 'received', frame: Uint8Array)
 }
 
 function chunkWords(letter: string): string {
-  return letter === 'F' ? 'the last of its message' : letter === 'C' ? 'more follow' : letter === 'A' ? 'given up' : 'not known';
+  return letter === 'F' ? 'the last of its message' : letter === 'C' ? 'others follow' : letter === 'A' ? 'given up' : 'not known';
 }
 
 /** The type id at the start of a body in clear: a node id of four bytes in namespace 0. */

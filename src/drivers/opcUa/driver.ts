@@ -4,6 +4,7 @@ import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type {
   BrowsedNode,
   CallContext,
+  Clock,
   DeviceSession,
   Driver,
   DriverFault,
@@ -31,7 +32,7 @@ const FIRST_DELAY_MS = 1000;
 const LONGEST_DELAY_MS = 30_000;
 const CONNECT_MS = 10_000;
 
-export const opcUa: Driver = { description: opcUaDescription, createSession: (options) => new UaLink(options) };
+export const opcUa: Driver = { description: opcUaDescription, createSession: (how) => new UaLink(how) };
 
 class UaLink implements DriverSession {
   readonly #options: SessionOptions;
@@ -52,8 +53,8 @@ class UaLink implements DriverSession {
   get connection(): Connection | null {
     return this.#connection;
   }
-  get options(): SessionOptions {
-    return this.#options;
+  get clock(): Clock {
+    return this.#options.clock;
   }
 
   start(): void {
@@ -163,7 +164,7 @@ class UaDevice implements DeviceSession {
 
   async #read(points: readonly PointSpec[], sink: Sink, context: CallContext): Promise<DriverFault | null> {
     const connection = this.#link.connection;
-    const now = (): number => this.#link.options.clock.now();
+    const now = (): number => this.#link.clock.now();
     const lose = (of: readonly PointSpec[], fault: DriverFault): DriverFault => {
       for (const { key } of of) sink(key, { fault, at: now() });
       return fault;
@@ -235,7 +236,7 @@ class UaDevice implements DeviceSession {
 
   observe(observer: Observer): Observation {
     const connection = this.#link.connection;
-    if (connection) return observeNodes(connection, this.#dialect, this.#link.options.clock, observer);
+    if (connection) return observeNodes(connection, this.#dialect, this.#link.clock, observer);
     queueMicrotask(() => observer.lost(DOWN));
     return { add: () => undefined, remove: () => undefined, close: () => undefined };
   }
@@ -272,12 +273,12 @@ class UaDevice implements DeviceSession {
 
   async *test(points: readonly PointSpec[], _context: CallContext): AsyncIterable<TestStage> {
     const connecting = await this.#link.connecting(this.#dialect.timeoutMs, () => undefined);
-    yield* testServer({ ...connecting, clock: this.#link.options.clock, dialect: this.#dialect, points });
+    yield* testServer({ ...connecting, clock: this.#link.clock, dialect: this.#dialect, points });
   }
 
   /** What is not answered in time, or no longer wanted, is a fault; its late answer goes nowhere. */
   #within<T>(work: Promise<T>, { signal, deadline }: CallContext): Promise<{ ok: true; value: T } | { ok: false; fault: DriverFault }> {
-    const { clock } = this.#link.options;
+    const { clock } = this.#link;
     const waitMs = Math.max(0, Math.min(this.#dialect.timeoutMs, deadline - clock.now()));
     return new Promise((resolve) => {
       const end = (done: { ok: true; value: T } | { ok: false; fault: DriverFault }): void => {
