@@ -1,12 +1,13 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- opc-ua` or `-- hardening` runs one part.
  */
 import { isMet, type Figure } from './figure.ts';
 import { hardening } from './hardening.ts';
 import { lines } from './lines.ts';
 import { lists } from './lists.ts';
 import { modbusReads } from './modbusReads.ts';
+import { opcUa } from './opcUa.ts';
 import { projectFiles } from './projectFiles.ts';
 import { serverLoad } from './serverLoad.ts';
 
@@ -16,6 +17,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   server: serverLoad,
   lists,
   files: projectFiles,
+  'opc-ua': opcUa,
   hardening,
 };
 const wanted = process.argv.slice(2);

@@ -62,8 +62,31 @@ try {
   // Colours fade into one another.
   await rest(600);
   await shoot('map-night');
+  await page.evaluate(() => (document.documentElement.dataset.theme = 'oat'));
+  await press('Groups');
+  await rest(800);
+  await shoot('groups');
   await open('/links');
   await shoot('links');
+  const { links } = await (await fetch(`${server.told.address}/api/v1/project`)).json();
+  const weigher = links.find((link) => link.name === 'Weigher');
+  const trust = (trusted) =>
+    fetch(`${server.told.address}/api/v1/commands`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({
+        id: randomUUID(),
+        label: 'certificate',
+        changes: [{ kind: 'link', id: weigher.id, set: { settings: { ...weigher.settings, trusted } } }],
+      }),
+    });
+  await trust('');
+  await (await page.waitForSelector('[data-device="WEIGH"] .btn-outline')).click();
+  await page.waitForSelector('dialog [data-state="failed"]');
+  await rest(1500);
+  await shoot('certificate');
+  await trust(weigher.settings.trusted);
+  await open('/links');
   const order = (faults) => fetch(`http://127.0.0.1:${rolls.told.controlPort}/orders`, { method: 'POST', body: JSON.stringify({ faults }) });
   await order({ silence: [6] });
   await rest(4000);

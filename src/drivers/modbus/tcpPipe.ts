@@ -3,7 +3,7 @@ import { createSocket } from 'node:dgram';
 import { connect } from 'node:net';
 import { networkInterfaces } from 'node:os';
 import type { OpenPipe } from './connection.ts';
-import { describeSocketError } from './socketErrors.ts';
+import { describeSocketError } from '../socketErrors.ts';
 
 export interface Host {
   readonly host: string;

@@ -110,8 +110,10 @@ export class Browser {
     const { ua } = this.#connection;
     const { DataType, ValueRank, AccessLevel, UserAccessLevel, Description, ArrayDimensions } = ua.AttributeIds;
     const asked = [DataType, ValueRank, AccessLevel, UserAccessLevel, Description, ArrayDimensions];
-    const values = await this.#read(ids.flatMap((nodeId) => asked.map((attributeId) => ({ nodeId, attributeId }))));
-    const properties = await this.#properties(ids);
+    const [values, properties] = await Promise.all([
+      this.#read(ids.flatMap((nodeId) => asked.map((attributeId) => ({ nodeId, attributeId })))),
+      this.#properties(ids),
+    ]);
     const held = await this.#heldTypes(ids, values, asked.length);
     const found = new Map<string, Told>();
     for (const [i, id] of ids.entries()) {

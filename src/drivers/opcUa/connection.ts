@@ -4,7 +4,8 @@ import type { EndpointDescription } from 'node-opcua';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { FrameEvent } from '../contract.ts';
 import { judgeCertificate, ownCertificates } from './certificates.ts';
-import type { LinkSettings } from './describe.ts';
+import { describeSocketError } from '../socketErrors.ts';
+import { hostOf, portOf, type LinkSettings } from './describe.ts';
 import type { Library, UaSession } from './library.ts';
 import { faultOf } from './values.ts';
 
@@ -151,31 +152,6 @@ function connectProblem(error: unknown, endpoint: string): Problem {
   const text = error instanceof Error ? error.message : String(error);
   const told = (error as NodeJS.ErrnoException | null)?.code ?? '';
   const code = /\b(ECONNREFUSED|EHOSTUNREACH|ENETUNREACH|EHOSTDOWN|ENOTFOUND|EAI_AGAIN|ETIMEDOUT|ECONNRESET|EPIPE)\b/.exec(`${text} ${told}`)?.[1];
-  const host = endpoint.replace(/^opc\.tcp:\/\//, '').replace(/\/.*$/, '');
-  switch (code) {
-    case 'ECONNREFUSED':
-      return {
-        code: 'host-refused',
-        message: `The machine answers, but nothing listens at ${host}.`,
-        remedy: 'Check the port, and whether the server runs.',
-      };
-    case 'EHOSTUNREACH':
-    case 'ENETUNREACH':
-    case 'EHOSTDOWN':
-      return {
-        code: 'host-unreachable',
-        message: `There is no way to ${host} from this machine.`,
-        remedy: 'Check the address, the subnet of this machine and the cable.',
-      };
-    case 'ENOTFOUND':
-    case 'EAI_AGAIN':
-      return { code: 'host-unknown', message: `The name in ${host} is not known.`, remedy: 'Check the spelling, or use the IP address.' };
-    case 'ETIMEDOUT':
-      return { code: 'host-silent', message: `${host} does not answer.`, remedy: 'Check address, cable and firewall.' };
-    case 'ECONNRESET':
-    case 'EPIPE':
-      return { code: 'closed-by-peer', message: `${host} broke the connection.`, remedy: 'Another service may listen on this port.' };
-    default:
-      return faultOf(error).problem;
-  }
+  if (code === undefined) return faultOf(error).problem;
+  return describeSocketError(Object.assign(new Error(text), { code }), hostOf(endpoint), portOf(endpoint));
 }

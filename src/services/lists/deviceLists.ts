@@ -12,6 +12,16 @@ const COMPARE_MS = 3000;
 const BROWSE_MS = 120_000;
 const MAX_NODES = 1_000_000;
 const MAX_DEPTH = 32;
+/** Nodes whose insides are asked for at the same time. */
+const AT_ONCE = 4;
+const NOTHING_INSIDE = ok<readonly Record<string, unknown>[]>([]);
+
+interface Walk {
+  readonly session: DeviceSession;
+  readonly context: CallContext;
+  /** Tags found so far. */
+  count: number;
+}
 
 export class DeviceLists {
   readonly #session: (deviceId: string) => DeviceSession | null;
@@ -39,27 +49,38 @@ export class DeviceLists {
     const session = this.#session(deviceId);
     if (!session) return fail('gone', 'The device is not online.', 'Reload, and try again.');
     if (!session.browse) return fail('no-list', 'A device of this kind cannot list its tags.', 'Import the list from a file.');
-    const tags: Record<string, unknown>[] = [];
-    const problem = await this.#walk(session, '', 0, this.#context(BROWSE_MS), tags);
-    if (!problem.ok) return problem;
+    const walk: Walk = { session, context: this.#context(BROWSE_MS), count: 0 };
+    const tags = await this.#walk(walk, '', 0);
+    if (!tags.ok) return tags;
     const version = await this.programVersion(deviceId);
     return ok(
-      new TextEncoder().encode(JSON.stringify({ format: LIST_FORMAT, version: LIST_VERSION, ...(version ? { program: { version } } : {}), tags })),
+      new TextEncoder().encode(
+        JSON.stringify({ format: LIST_FORMAT, version: LIST_VERSION, ...(version ? { program: { version } } : {}), tags: tags.value }),
+      ),
     );
   }
 
-  async #walk(session: DeviceSession, path: string, depth: number, context: CallContext, tags: Record<string, unknown>[]): Promise<Result<null>> {
-    const found: Result<readonly BrowsedNode[]> = (await session.browse?.(path, context)) ?? ok([]);
+  /** Tags in the order that the device has them; some of what lies beside each other is asked for at the same time. */
+  async #walk(walk: Walk, path: string, depth: number): Promise<Result<readonly Record<string, unknown>[]>> {
+    const found: Result<readonly BrowsedNode[]> = (await walk.session.browse?.(path, walk.context)) ?? ok([]);
     if (!found.ok) return found;
-    for (const node of found.value) {
-      if (tags.length >= MAX_NODES || depth > MAX_DEPTH)
+    const tags: Record<string, unknown>[] = [];
+    for (let from = 0; from < found.value.length; from += AT_ONCE) {
+      const part = found.value.slice(from, from + AT_ONCE);
+      walk.count += part.filter(({ type }) => type !== null).length;
+      if (walk.count > MAX_NODES || depth > MAX_DEPTH)
         return fail('too-large', `The device lists more than can be taken: ${MAX_NODES} tags, ${MAX_DEPTH} levels.`, 'Import the list from a file.');
-      if (node.type !== null) tags.push(tagOf(node));
-      if (!node.hasChildren) continue;
-      const inside = await this.#walk(session, node.path, depth + 1, context, tags);
-      if (!inside.ok) return inside;
+      const inside = await Promise.all(
+        part.map((node) => (node.hasChildren ? this.#walk(walk, node.path, depth + 1) : Promise.resolve(NOTHING_INSIDE))),
+      );
+      for (const [at, node] of part.entries()) {
+        if (node.type !== null) tags.push(tagOf(node));
+        const more = inside[at];
+        if (more && !more.ok) return more;
+        if (more?.ok) for (const tag of more.value) tags.push(tag);
+      }
     }
-    return ok(null);
+    return ok(tags);
   }
 
   #context(ms: number): CallContext {

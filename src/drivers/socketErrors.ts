@@ -8,7 +8,7 @@ export function describeSocketError(error: NodeJS.ErrnoException, host: string, 
       return {
         code: 'host-refused',
         message: `${host} answers, but nothing listens on port ${port}.`,
-        remedy: 'Check the port, and whether Modbus TCP is switched on in the device.',
+        remedy: 'Check the port, and whether the device has this protocol switched on.',
       };
     case 'EHOSTUNREACH':
     case 'ENETUNREACH':
