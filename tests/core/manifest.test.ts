@@ -8,12 +8,12 @@ import { driverDescriptions } from '@/drivers/descriptions.ts';
 import { MOCK_MANIFEST } from '../support/mockDriver.ts';
 
 const SCHEMA = settingsSchema('A thing', {
-  host: { type: 'string', title: 'The host', description: '', default: 'localhost', format: 'host' },
+  host: { type: 'string', title: 'Host', description: '', default: 'localhost', format: 'host' },
   name: { type: 'string', title: 'Name', description: '', pattern: '^[a-z]+$', 'x-refusal': 'Small letters.' },
-  count: { type: 'integer', title: 'The count', description: '', default: 3, minimum: 1, maximum: 9 },
+  count: { type: 'integer', title: 'Count', description: '', default: 3, minimum: 1, maximum: 9 },
   unit: {
     type: 'integer',
-    title: 'The unit',
+    title: 'Unit',
     description: '',
     default: 1,
     anyOf: [
@@ -24,7 +24,7 @@ const SCHEMA = settingsSchema('A thing', {
   },
   kind: {
     type: 'string',
-    title: 'The kind',
+    title: 'Kind',
     description: '',
     default: 'a',
     oneOf: [
@@ -32,10 +32,10 @@ const SCHEMA = settingsSchema('A thing', {
       { const: 'b', title: 'B' },
     ],
   },
-  isOn: { type: 'boolean', title: 'On', description: '', default: false },
-  list: { type: 'array', title: 'The list', description: '', items: { type: 'string', pattern: '^[a-z]+$' }, default: [], maxItems: 3 },
-  key: { type: 'string', title: 'The key', description: '', default: '', writeOnly: true, 'x-when': { setting: 'kind', is: ['b'] } },
-  depth: { type: 'integer', title: 'The depth', description: '', default: 2, minimum: 1, maximum: 4, 'x-when': { setting: 'kind', is: ['b'] } },
+  isOn: { type: 'boolean', title: 'Switch', description: '', default: false },
+  list: { type: 'array', title: 'List', description: '', items: { type: 'string', pattern: '^[a-z]+$' }, default: [], maxItems: 3 },
+  key: { type: 'string', title: 'Key', description: '', default: '', writeOnly: true, 'x-when': { setting: 'kind', is: ['b'] } },
+  depth: { type: 'integer', title: 'Depth', description: '', default: 2, minimum: 1, maximum: 4, 'x-when': { setting: 'kind', is: ['b'] } },
 });
 const refusal = (settings: Record<string, unknown>): string => {
   try {
@@ -58,13 +58,13 @@ describe('settings of a driver', () => {
     [{ ...GOOD, count: '3' }, 'The count is a whole number from 1 to 9.'],
     [{ ...GOOD, unit: 250 }, '0 to 247, or 255.'],
     [{ ...GOOD, kind: 'c' }, 'kind must be one of the following values: a, b'],
-    [{ ...GOOD, isOn: 'yes' }, 'On is on or off.'],
+    [{ ...GOOD, isOn: 'yes' }, 'The switch is on or off.'],
     [{ ...GOOD, list: ['a', 'B1'] }, 'The list is not written that way.'],
     [{ ...GOOD, list: ['a', 'b', 'c', 'd'] }, 'The list has at most 3 lines.'],
     [{ ...GOOD, kind: 'b', key: 'secret!' }, 'The key is kept apart; give the id under which it is kept.'],
     [{ ...GOOD, kind: 'b', depth: 9 }, 'The depth is a whole number from 1 to 4.'],
     [{ ...GOOD, other: 1 }, 'A thing has no such setting.'],
-    [{ ...GOOD, name: 'a\u0007' }, 'Name must not hold control characters.'],
+    [{ ...GOOD, name: 'a\u0007' }, 'The name must not hold control characters.'],
   ])('%j is refused: %s', (settings, said) => expect(refusal(settings)).toBe(said));
 
   test('that are not asked for, as the others stand, need not fit', () => {

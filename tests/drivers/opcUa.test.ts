@@ -1,11 +1,15 @@
 /** The OPC UA driver against a server of another make (node-opcua's server half): values, types, status codes, faults, security. */
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
-import { mkdtempSync, readdirSync, statSync } from 'node:fs';
+import fc from 'fast-check';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { DataType, StatusCodes } from 'node-opcua';
+import { dissectChunk } from '@/core/opcua/dissect.ts';
+import { pcapOf } from '@/core/trace/pcap.ts';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import { followWire } from '@/core/signal.ts';
 import { plainOrder } from '@/core/value/byteOrder.ts';
@@ -357,5 +361,47 @@ describe('security', () => {
     const keys = own(folder).filter((file) => /private.*\.pem$/.test(file));
     expect(keys.length).toBeGreaterThan(0);
     expect(statSync(folder).mode & 0o077).toBe(0);
+  });
+});
+
+describe('the trace', () => {
+  test('says of each message in clear what tshark says of it', async () => {
+    frames.length = 0;
+    const device = await connected();
+    expect(await read(device, point('Serial', 'UDINT'))).toEqual(['407133']);
+    await device.browse?.('', context());
+    expect(await write(device, point('Weight', 'LREAL'), 99)).toBeNull();
+    const kept = [...frames];
+    const file = join(folder, 'ua.pcap');
+    writeFileSync(file, pcapOf(kept, { kind: 'tcp', port }));
+    const out = execFileSync('tshark', ['-r', file, '-d', `tcp.port==${port},opcua`, '-T', 'fields', '-e', '_ws.col.Info'], {
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'ignore'],
+    });
+    const services = out.split('\n').flatMap((line) => /(\w+(?:Request|Response))\s*$/.exec(line)?.[1] ?? []);
+    const ours = kept.flatMap(({ direction, bytes }) => {
+      const { service } = dissectChunk(direction, bytes);
+      return service?.includes(' re') ? service.replace(' r', 'R') : [];
+    });
+    expect(services).toEqual(expect.arrayContaining(['CreateSessionRequest', 'ReadResponse', 'BrowseRequest', 'WriteResponse']));
+    // The opening of a channel has its own kind of chunk, whose service we do not look for.
+    expect(ours).toEqual(services.filter((name) => !name.startsWith('OpenSecureChannel')));
+  });
+
+  test('takes any bytes for what they are, and never fails', () => {
+    const chunk = fc.tuple(fc.constantFrom('HEL', 'ACK', 'ERR', 'OPN', 'MSG', 'CLO', 'XYZ'), fc.uint8Array({ maxLength: 60 })).map(([type, rest]) => {
+      const bytes = new Uint8Array(3 + rest.length);
+      bytes.set(new TextEncoder().encode(type));
+      bytes.set(rest, 3);
+      return bytes;
+    });
+    fc.assert(
+      fc.property(fc.oneof(chunk, fc.uint8Array({ maxLength: 200 })), (bytes) => {
+        const { fields, summary } = dissectChunk('received', bytes);
+        expect(summary).not.toBe('');
+        for (const field of fields) expect(field.at + field.bytes).toBeLessThanOrEqual(bytes.length);
+      }),
+      { numRuns: 5000 },
+    );
   });
 });

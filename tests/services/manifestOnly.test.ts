@@ -49,7 +49,9 @@ describe('links', () => {
       { kind: 'link', id: link, set: set() },
       { kind: 'device', id: device, set: { linkId: link, name: 'CELLS', settings: { row: 2, skips: ['a'] }, dialect: {}, witnessUrl: '' } },
     ]);
-    expect(await refusal([{ kind: 'device', id: device, set: { settings: { row: 21 } } }])).toBe('settings.row: Row is a whole number from 1 to 20.');
+    expect(await refusal([{ kind: 'device', id: device, set: { settings: { row: 21 } } }])).toBe(
+      'settings.row: The row is a whole number from 1 to 20.',
+    );
     const driver = describeDriver('mock-cells');
     expect([driver?.target({ shelf: 'north' }), driver?.party({ row: 3 }), driver?.party({})]).toEqual(['shelf north', 'row 3', 'row 1']);
   });

@@ -50,7 +50,9 @@ function fieldOf(setting: Setting): AnySchema {
     case 'number':
       return numberOf(setting);
     case 'boolean':
-      return boolean().typeError(`${setting.title} is on or off.`).default(setting.default);
+      return boolean()
+        .typeError(`${subject(setting.title)} is on or off.`)
+        .default(setting.default);
     case 'array':
       return listOf(setting);
   }
@@ -62,20 +64,25 @@ function textOf(setting: TextSetting): AnySchema {
   let field: Text = string();
   if (oneOf) field = field.oneOf(oneOf.map((choice) => choice.const));
   else if (writeOnly)
-    field = field.matches(UUID, { message: `${title} is kept apart; give the id under which it is kept.`, excludeEmptyString: true });
+    field = field.matches(UUID, { message: `${subject(title)} is kept apart; give the id under which it is kept.`, excludeEmptyString: true });
   else {
     const isLong = format === 'lines' || format === 'file';
     field = (isLong ? field : field.trim()).max(maxLength ?? (isLong ? LONGEST_LINES : LONGEST_TEXT));
-    if (!isLong) field = field.matches(WITHOUT_CONTROL_CHARACTERS, `${title} must not hold control characters.`);
+    if (!isLong) field = field.matches(WITHOUT_CONTROL_CHARACTERS, `${subject(title)} must not hold control characters.`);
   }
   if (pattern !== undefined)
-    field = field.matches(new RegExp(pattern, 'iu'), { message: refusal ?? `${title} is not written that way.`, excludeEmptyString: true });
+    field = field.matches(new RegExp(pattern, 'iu'), { message: refusal ?? `${subject(title)} is not written that way.`, excludeEmptyString: true });
   if (format === 'host') field = hostOf(field, title);
   return setting.default === undefined ? field.required(missing(title)).default('') : field.defined().default(setting.default);
 }
 
+/** A setting as a sentence begins with it: `The port`. */
+function subject(title: string): string {
+  return `The ${title.charAt(0).toLowerCase()}${title.slice(1)}`;
+}
+
 function missing(title: string): string {
-  return `The ${title.charAt(0).toLowerCase()}${title.slice(1)} is missing.`;
+  return `${subject(title)} is missing.`;
 }
 
 type Text = StringSchema<string | undefined, AnyObject>;
@@ -94,7 +101,8 @@ function hostOf(field: Text, title: string): Text {
 function numberOf(setting: NumberSetting): AnySchema {
   const { title, minimum, maximum, anyOf, oneOf } = setting;
   const kind = setting.type === 'integer' ? 'a whole number' : 'a number';
-  const range = minimum !== undefined && maximum !== undefined ? `${title} is ${kind} from ${minimum} to ${maximum}.` : `${title} is ${kind}.`;
+  const range =
+    minimum !== undefined && maximum !== undefined ? `${subject(title)} is ${kind} from ${minimum} to ${maximum}.` : `${subject(title)} is ${kind}.`;
   const refusal = setting['x-refusal'] ?? range;
   let field = number().typeError(range);
   if (oneOf) field = field.oneOf(oneOf.map((choice) => choice.const));
@@ -111,8 +119,8 @@ function listOf({ title, items, maxItems, ...setting }: ListSetting): AnySchema 
   const pattern = new RegExp(items.pattern ?? '', 'iu');
   const item = string()
     .max(items.maxLength ?? LONGEST_TEXT)
-    .matches(WITHOUT_CONTROL_CHARACTERS, `${title} must not hold control characters.`)
-    .matches(pattern, { message: setting['x-refusal'] ?? `${title} is not written that way.`, excludeEmptyString: true })
+    .matches(WITHOUT_CONTROL_CHARACTERS, `${subject(title)} must not hold control characters.`)
+    .matches(pattern, { message: setting['x-refusal'] ?? `${subject(title)} is not written that way.`, excludeEmptyString: true })
     .defined();
   return array()
     .transform((value: unknown, original: unknown) =>
@@ -124,6 +132,6 @@ function listOf({ title, items, maxItems, ...setting }: ListSetting): AnySchema 
         : value,
     )
     .of(item)
-    .max(maxItems, `${title} has at most ${maxItems} lines.`)
+    .max(maxItems, `${subject(title)} has at most ${maxItems} lines.`)
     .default([...setting.default]);
 }

@@ -21,6 +21,13 @@ const TITLES: Readonly<Record<string, string>> = {
   subscription: 'One value observed',
 };
 
+const CERTIFICATE_MEANING = 'Whoever answers there may be the server, or somebody in between: its certificate tells which.';
+/** Short, since the certificate itself stands above. */
+const CERTIFICATE_CAUSES: Readonly<Record<string, string>> = {
+  'certificate-unknown': 'Nobody has accepted this certificate yet',
+  'certificate-changed': 'It is another certificate than the one that was accepted',
+};
+
 export interface UaTest extends Omit<Connecting, 'onFrame'> {
   readonly clock: Clock;
   readonly dialect: Dialect;
@@ -67,7 +74,7 @@ export async function* testServer(test: UaTest): AsyncGenerator<TestStage> {
       if (judged.ok) return { seen };
       const canAccept = judged.problem.code === 'certificate-unknown' || judged.problem.code === 'certificate-changed';
       return {
-        ...failed(judged.problem, judged.problem.message, seen),
+        ...failed({ ...judged.problem, message: CERTIFICATE_CAUSES[judged.problem.code] ?? judged.problem.message }, CERTIFICATE_MEANING, seen),
         ...(canAccept ? { proposal: { label: 'Accept this certificate', of: 'link', settings: { trusted: fingerprint } } } : {}),
       };
     },

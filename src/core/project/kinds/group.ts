@@ -58,7 +58,7 @@ export const groupKind = {
       stored: 'plain',
       unsaid: null,
     },
-    prefix: { label: 'Address prefix', schema: words('The prefix', 100).defined(), column: 'prefix', stored: 'text', unsaid: '', onPanels: () => '' },
+    prefix: { label: 'Address prefix', schema: words('The prefix', 100).defined(), column: 'prefix', stored: 'text', unsaid: '' },
     witnessUrl: {
       label: 'Control channel',
       schema: witnessUrlText().nullable().defined(),
