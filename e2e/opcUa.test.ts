@@ -69,8 +69,10 @@ describe('a weigher with a server of OPC UA', () => {
     await bench.press('Ask WEIGH for its tags');
     await bench.sees('rows understood', '[data-preview-count]');
     await bench.press('Selection');
-    await bench.fill('Include', 'Hopper.*');
-    await bench.press('Import 11 tags');
+    await bench.fill('Exclude', '*Milligrams');
+    await bench.page.keyboard.press('Enter');
+    await bench.sees('1 excluded', '[data-preview-count]');
+    await bench.press('Import 10 tags');
     await until('they are in', async () => (await tags()).some((t) => t.name === 'Hopper.Weight'));
     const all = await tags();
     expect(all.find((t) => t.name === 'Hopper.Weight')?.source.address).toBe('nsu=urn:quern-hollow:weigh;s=Hopper.Weight');
