@@ -1,11 +1,14 @@
 /** Node ids, types and status codes of OPC UA, against the standard's numbers and another library's tables. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { DataType, StatusCodes } from 'node-opcua';
+import { DataType, setWarningLogger, StatusCodes } from 'node-opcua';
 import { canHold, typeOfBuiltIn } from '@/core/opcua/dataTypes.ts';
 import { addressOfNode, formatNodeAddress, nodeIdIn, parseMember, parseNodeAddress } from '@/core/opcua/nodeId.ts';
 import { severityOf, statusInWords } from '@/core/opcua/statusCode.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
+
+// It warns, after a while, of what this Node does not do.
+setWarningLogger(() => undefined);
 
 const MILL = 'http://quern-hollow.example/mill';
 const TABLE = ['http://opcfoundation.org/UA/', 'urn:this:server', MILL];
