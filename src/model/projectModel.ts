@@ -1,7 +1,4 @@
 /** The working project in memory with its indexes. Changes are checked and planned here, and only then applied. */
-import { ValidationError } from 'yup';
-import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
-import { filledIn, yupOf } from '@/core/manifest/yupOf.ts';
 import {
   ENTITY_DEFAULTS,
   ENTITY_KINDS,
@@ -13,19 +10,18 @@ import {
   type Entities,
   type EntityKind,
   type Group,
-  type Link,
   type Tag,
 } from '@/core/project/entities.ts';
 import type { Change } from '@/core/project/command.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
-import { DEEPEST_GROUP, GroupSettings, type Inherited } from '@/core/project/inherited.ts';
-import { groupsAbove, tagPath } from '@/core/project/tagPath.ts';
-import { deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
+import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
+import { tagPath } from '@/core/project/tagPath.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
-import { describeDriver } from '@/drivers/descriptions.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
+import { fitProblem, schemaProblem, type Look } from './fits.ts';
 import { namedBy, referenceOf, ReferenceIndex, referencesFrom, referencesTo } from './references.ts';
 import { nameTaken, siblingKey, SiblingNames } from './siblingNames.ts';
 
@@ -312,69 +308,17 @@ export class ProjectModel {
     return null;
   }
 
-  /** Rules that need the driver: settings of links and devices, address, type and order of tags. */
-  #checkFits(kind: EntityKind, entity: AnyEntity, look: <K extends EntityKind>(kind: K, id: string) => Entities[K] | null): Problem | null {
-    if (kind === 'link') {
-      const link = entity as Link;
-      const driver = describeDriver(link.driver);
-      if (!driver) return { code: 'driver', message: `No driver “${link.driver}” is known here.`, place: 'driver' };
-      return schemaProblem(() => validateFilled(driver.link, link.settings), 'settings.');
-    }
-    if (kind === 'device') {
-      const device = entity as Device;
-      const driver = describeDriver(look('link', device.linkId)?.driver ?? '');
-      if (!driver) return null;
-      for (const field of ['identityTagId', 'lifeTagId', 'ownLifeTagId'] as const) {
-        const tagId = device[field];
-        const tag = tagId === null ? null : look('tag', tagId);
-        if (tagId !== null && (tag === null || deviceIdOf(tag) !== device.id))
-          return { code: 'reference', message: 'This must be a tag of the device itself.', place: field };
-      }
-      return (
-        schemaProblem(() => validateFilled(driver.device, device.settings), 'settings.') ??
-        schemaProblem(() => validateFilled(driver.dialect, device.dialect), 'dialect.')
-      );
-    }
-    if (kind === 'tag') {
-      const tag = entity as Tag;
-      const deviceId = deviceIdOf(tag);
-      const group = groupsAbove(tag.groupId, { group: (id) => look('group', id) })[0];
-      if (group && group.deviceId !== null && deviceId !== null && group.deviceId !== deviceId)
-        return {
-          code: 'group',
-          message: `The group ${group.name} belongs to another device than the tag.`,
-          remedy: 'Choose a group of its device.',
-          place: 'groupId',
-        };
-      if (pointIn(tag)?.address === '') return null;
-      const device = look('device', deviceId ?? '');
-      const link = device && look('link', device.linkId);
-      if (deviceId !== null && (!device || !link)) return null;
+  #checkFits(kind: EntityKind, entity: AnyEntity, look: Look): Problem | null {
+    return fitProblem(kind, entity, {
+      look,
+      groupBefore: (id) => this.get('group', id),
+      named: (of, name) => this.#names.named(of, '', name),
       // Kept: what is planned here is what is applied, and then it is known already.
-      const inherited = this.#settings.below(tag.groupId, (id) => look('group', id));
-      const effective = this.#effective.of({ tag, device, link, scale: look('scale', tag.id), inherited });
-      if (!effective.ok) return effective.problem;
-      const driver = effective.value.driver;
-      if (driver) return schemaProblem(() => validateFilled(driver.point, effective.value.settings), 'source.settings.');
-    }
-    if (kind === 'group') return this.#groupProblem(entity as Group, look);
-    return null;
-  }
-
-  /** A group stays with its device, stands in none of its own, and not too deep. */
-  #groupProblem(group: Group, look: <K extends EntityKind>(kind: K, id: string) => Entities[K] | null): Problem | null {
-    const before = this.get('group', group.id);
-    if (before && before.deviceId !== group.deviceId)
-      return { code: 'group', message: 'A group stays with its device.', remedy: 'Make a group there, and move the tags.', place: 'deviceId' };
-    const above = groupsAbove(group.parentId, { group: (id) => look('group', id) });
-    if (above.some(({ id }) => id === group.id))
-      return { code: 'group', message: `${group.name} cannot stand in itself.`, remedy: 'Choose a group outside it.', place: 'parentId' };
-    if (above.length >= DEEPEST_GROUP)
-      return { code: 'group', message: `Groups stand at most ${DEEPEST_GROUP} deep.`, remedy: 'Choose a group further up.', place: 'parentId' };
-    const parent = above.at(-1);
-    if (parent && parent.deviceId !== group.deviceId)
-      return { code: 'group', message: `${parent.name} belongs to another device.`, remedy: 'Choose a group of the same device.', place: 'parentId' };
-    return null;
+      effective: (tag, device, link) => {
+        const inherited = this.#settings.below(tag.groupId, (id) => look('group', id));
+        return this.#effective.of({ tag, device, link, scale: look('scale', tag.id), inherited });
+      },
+    });
   }
 
   *#nameTwice(
@@ -418,23 +362,6 @@ function validate(change: Change, merged: Record<string, unknown>): Result<AnyEn
   if (isPlain?.(merged)) return ok(merged as unknown as AnyEntity);
   const problem = schemaProblem(() => ENTITY_SCHEMAS[change.kind].validateSync(merged, { strict: true }));
   return problem ? { ok: false, problem: { ...problem, place: place(change, problem.place ?? '') } } : ok(merged as unknown as AnyEntity);
-}
-
-/** What is not given has its default; what is given is not coerced. */
-function validateFilled(schema: SettingsSchema, settings: Readonly<Record<string, unknown>>): unknown {
-  // Most points have none, and there may be a hundred thousand.
-  if (Object.keys(schema.properties).length === 0 && Object.keys(settings).length === 0) return settings;
-  return yupOf(schema).validateSync(filledIn(schema, settings), { strict: true });
-}
-
-function schemaProblem(check: () => unknown, prefix = ''): Problem | null {
-  try {
-    check();
-    return null;
-  } catch (error) {
-    if (error instanceof ValidationError) return { code: 'invalid', message: error.message, place: `${prefix}${error.path ?? ''}` };
-    throw error;
-  }
 }
 
 function hasKey(kind: EntityKind, entity: AnyEntity | null, key: string): boolean {

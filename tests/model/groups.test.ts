@@ -120,6 +120,13 @@ describe('the tree', () => {
     expect([...model.tagIdsIn(uuidOf(60))]).toEqual([TAG, uuidOf(61)]);
   });
 
+  test('of the project and a device are never named alike: both begin paths', () => {
+    expect(code(group(uuidOf(62), { name: 'kiln' }))).toBe('name-taken');
+    apply(group(uuidOf(62), { name: 'Hall' }));
+    expect(code({ kind: 'device', id: ROLLS, set: { name: 'HALL' } })).toBe('name-taken');
+    expect(code(group(uuidOf(63), { name: 'ROLLS', deviceId: KILN }))).toBe('fits');
+  });
+
   test('goes with its device; a group that is removed leaves its tags, right under the device', () => {
     apply({ kind: 'group', id: BED, set: null });
     expect(model.get('tag', TAG)?.groupId).toBeNull();
