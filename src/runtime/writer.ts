@@ -85,7 +85,7 @@ export class Writer {
     if (signal.value.access !== 'readWrite')
       return fail('read-only', `${tag.name} is set to be read only.`, 'Change its access in Map, if the controller takes writes to it.');
     if (!signal.value.writable)
-      return fail('read-only', `${tag.name} lies where nothing can be written alone.`, 'Choose a holding register or a coil.');
+      return fail('read-only', `${tag.name} lies where nothing can be written alone.`, 'Choose an address that the device lets be written.');
     const plan = planWrite(def, asked);
     if (!plan.ok) return plan;
     const instead = rounding === 'refuse' ? heldInstead(def, asked, plan.value) : null;
