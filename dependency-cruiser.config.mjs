@@ -19,7 +19,7 @@ export default {
     only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic|simulate)\\.ts$', [
       core,
       describe,
-      '^src/drivers/(contract|describedBy)\\.ts$',
+      '^src/drivers/(contract|describedBy|networkSettings)\\.ts$',
       '^src/drivers/[^/]+/(settings|notation|traffic|simulate)\\.ts$',
     ]),
     only('store-over-core', '^src/store', [core, '^src/store']),

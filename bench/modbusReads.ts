@@ -8,7 +8,7 @@ import { createRequire } from 'node:module';
 import { connect, type Socket } from 'node:net';
 import { modbusTcp } from '@/drivers/modbus/driver.ts';
 import { MbapChannel } from '@/drivers/modbus/mbapChannel.ts';
-import { tcpPipe } from '@/drivers/modbus/tcpPipe.ts';
+import { tcpPipe } from '@/drivers/transport/tcpPipe.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { readRequest } from '@/core/modbus/pdu.ts';
 import { parseDataType } from '@/core/value/dataType.ts';

@@ -49,6 +49,13 @@ const weigh = await start(
   ['--port', String(await freePort(14840)), '--control', String(weighControl), '--pki', `${folder}-weigh`],
   (code, signal) => console.error(`The simulated weigher has ended (${signal ?? code}). Start the demo again to bring it back.`),
 );
+const packControl = await freePort(Math.max(18023, weighControl + 1));
+const pack = await start(
+  'The simulated bagging cell',
+  'standin-pack.mjs',
+  ['--port', String(await freePort(14818)), '--control', String(packControl)],
+  (code, signal) => console.error(`The simulated bagging cell has ended (${signal ?? code}). Start the demo again to bring it back.`),
+);
 const port = await freePort(wanted);
 if (port !== wanted) console.log(`Port ${wanted} is in use, so ${port} is taken.`);
 const demoArgs = [
@@ -58,6 +65,8 @@ const demoArgs = [
   `${rolls.modbusPort},${rolls.controlPort}`,
   '--demo-weigh',
   `${weigh.uaPort},${weigh.controlPort},${weigh.fingerprint}`,
+  '--demo-pack',
+  `${pack.cipPort},${pack.controlPort}`,
 ];
 server = await keepServer(['--port', String(port), '--data', folder, ...demoArgs], (code, signal) => {
   if (ending) return;
@@ -74,5 +83,6 @@ Quern Hollow, line 2. A simulated kiln speaks Modbus TCP on 127.0.0.1:${kiln.mod
 holds on its control channel at http://127.0.0.1:${kiln.controlPort}/values. Eight simulated flaking stands share a
 serial line behind a gateway on 127.0.0.1:${rolls.modbusPort}; their control channel is on port ${rolls.controlPort}.
 A batch weigher has a server of OPC UA on 127.0.0.1:${weigh.uaPort}; its control channel is on port ${weigh.controlPort}.
-One list is left to import: demo/kiln-drives.csv. Four tags are mapped wrongly, for the checks to find.
+A bagging cell has a controller with named tags on 127.0.0.1:${pack.cipPort}; its control channel is on port ${pack.controlPort}.
+One list is left to import: demo/kiln-drives.csv. Six tags are mapped wrongly, for the checks to find.
 Ctrl-C ends everything; --fresh begins anew.`);

@@ -15,6 +15,7 @@ mkdirSync(pictures, { recursive: true });
 const kiln = await startProgram('The simulated kiln', 'standin-kiln.mjs', [], () => undefined);
 const { modbusPort, controlPort } = kiln.told;
 const rolls = await startProgram('The simulated flaking stands', 'standin-rolls.mjs', [], () => undefined);
+const pack = await startProgram('The simulated bagging cell', 'standin-pack.mjs', [], () => undefined);
 const weigh = await startProgram('The simulated weigher', 'standin-weigh.mjs', ['--pki', join(folder, 'weigh-pki')], () => undefined);
 const server = await startProgram(
   'The server',
@@ -30,6 +31,8 @@ const server = await startProgram(
     `${rolls.told.modbusPort},${rolls.told.controlPort}`,
     '--demo-weigh',
     `${weigh.told.uaPort},${weigh.told.controlPort},${weigh.told.fingerprint}`,
+    '--demo-pack',
+    `${pack.told.cipPort},${pack.told.controlPort}`,
   ],
   () => undefined,
 );
@@ -169,6 +172,6 @@ try {
   await shoot('panel');
 } finally {
   await browser.close();
-  await endPrograms(server.child, [kiln.child, rolls.child]);
+  await endPrograms(server.child, [kiln.child, rolls.child, weigh.child, pack.child]);
   rmSync(folder, { recursive: true, force: true });
 }

@@ -33,6 +33,8 @@ export interface SignalDefinition {
   readonly range: { readonly low: number; readonly high: number } | null;
   /** Names that stand for values: those of an enumeration. */
   readonly names?: ValueNames | undefined;
+  /** Its values come typed: no order and no register stands between the wire and them. */
+  readonly isTyped?: boolean | undefined;
 }
 
 /** Every stage after the wire. A stage that was not reached is null. */
@@ -194,7 +196,7 @@ function fits(type: DataType, value: RawValue): Result<RawValue> {
 /** What a write would do, before it is done. */
 export interface WritePlan {
   readonly raw: RawValue;
-  /** Bytes for the wire; one byte 0 or 1 for a BOOL in a bit area. */
+  /** Bytes for the wire; one byte 0 or 1 for a BOOL in a bit area; none where values go typed. */
   readonly bytes: Uint8Array;
   /** For one bit inside `bytes`: ones where it lies. */
   readonly mask: Uint8Array | null;
@@ -227,14 +229,48 @@ export function planWrite(def: SignalDefinition, wanted: EngValue): Result<Write
     if (!found.ok) return found;
     raw = found.value;
   }
+  if (def.isTyped) {
+    const held = heldTyped(def.type, raw);
+    if (!held.ok) return held;
+    const stages = followWire({ ...def, range: null }, { kind: 'typed', value: held.value });
+    return stages.raw === null || stages.eng === null
+      ? noWayBack()
+      : ok({ raw: stages.raw, bytes: NO_BYTES, mask: null, achieved: stages.eng, text: stages.text });
+  }
   const bytes = encode(def.type, def.order, raw, def.bit);
   if (!bytes.ok) return bytes;
   const stages = followWire({ ...def, range: null }, { kind: 'bytes', bytes: bytes.value });
-  if (stages.raw === null || stages.eng === null)
-    return fail('scale', 'The value would not come back through the scale.', 'Check the scale of the tag.');
+  if (stages.raw === null || stages.eng === null) return noWayBack();
   const mask = def.bit === null ? null : encode(def.type, def.order, true, def.bit);
   if (mask && !mask.ok) return mask;
   return ok({ raw: stages.raw, bytes: bytes.value, mask: mask?.value ?? null, achieved: stages.eng, text: stages.text });
+}
+
+const NO_BYTES = new Uint8Array(0);
+
+function noWayBack(): Result<never> {
+  return fail('scale', 'The value would not come back through the scale.', 'Check the scale of the tag.');
+}
+
+/** A value as the type holds it: a REAL to its nearest single. Refuses what it cannot hold; never clips. */
+function heldTyped(type: DataType, raw: RawValue): Result<RawValue> {
+  if (type.kind === 'text' && typeof raw === 'string' && raw.length > type.bytes)
+    return fail('out-of-type', `The text has ${raw.length} characters, the tag holds ${type.bytes}.`, 'Shorten it.');
+  if (
+    type.kind === 'integer' &&
+    (typeof raw === 'bigint' || (typeof raw === 'number' && Number.isInteger(raw))) &&
+    (BigInt(raw) < type.min || BigInt(raw) > type.max)
+  )
+    return fail(
+      'out-of-type',
+      `${raw} does not fit in ${type.name} (${type.min} to ${type.max}).`,
+      'Choose a value inside the range, or check type and scale.',
+    );
+  if (type.kind !== 'real') return fits(type, raw);
+  const number = typeof raw === 'bigint' ? Number(raw) : raw;
+  if (typeof number !== 'number') return fits(type, raw);
+  const held = type.bytes === 4 ? Math.fround(number) : number;
+  return Number.isFinite(held) ? ok(held) : fail('out-of-type', `${number} is beyond what a ${type.name} can hold.`);
 }
 
 /**
@@ -289,5 +325,5 @@ export function decodedSettingInWords(def: SignalDefinition): string {
 /** The orders that a definition could have instead of its own. */
 export function otherOrders(def: SignalDefinition): readonly ByteOrder[] {
   const width = orderWidth(def.type);
-  return width === null || def.bit !== null || def.type.kind === 'boolean' ? [] : ORDERS[width].filter((order) => order !== def.order);
+  return def.isTyped || width === null || def.bit !== null || def.type.kind === 'boolean' ? [] : ORDERS[width].filter((order) => order !== def.order);
 }

@@ -1,6 +1,7 @@
 /** The pure halves of all drivers, for forms, addresses and help. */
 import type { DriverManifest } from '@/core/manifest/driverManifest.ts';
 import type { DriverDescription } from './contract.ts';
+import { cipDescription } from './cip/describe.ts';
 import { opcUaDescription } from './opcUa/describe.ts';
 import { describedBy, manifestOf } from './describedBy.ts';
 import { modbusGatewayDescription, modbusSerialDescription, modbusTcpDescription, modbusUdpDescription } from './modbus/describe.ts';
@@ -11,6 +12,7 @@ const BUILT_IN: readonly DriverDescription[] = [
   modbusGatewayDescription,
   modbusUdpDescription,
   opcUaDescription,
+  cipDescription,
 ];
 /** Drivers that are told by their manifest alone. */
 const added = new Map<string, DriverDescription>();

@@ -66,6 +66,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     unit: tag.unit,
     decimals: isNumber ? tag.decimals : null,
     range: isNumber && tag.rangeLow !== null && tag.rangeHigh !== null ? { low: tag.rangeLow, high: tag.rangeHigh } : null,
+    ...(driver?.bytes ? {} : { isTyped: true }),
     ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
   };
   const access = accessOf(tag, inherited);

@@ -1,11 +1,12 @@
 /** All drivers. Adding a protocol is adding a folder and a line here and in `descriptions.ts`. */
 import type { Driver } from './contract.ts';
+import { cip } from './cip/driver.ts';
 import { opcUa } from './opcUa/driver.ts';
 import { manifestOf } from './describedBy.ts';
 import { addManifests } from './descriptions.ts';
 import { modbusGateway, modbusSerial, modbusTcp, modbusUdp } from './modbus/driver.ts';
 
-const DRIVERS: readonly Driver[] = [modbusTcp, modbusSerial, modbusGateway, modbusUdp, opcUa];
+const DRIVERS: readonly Driver[] = [modbusTcp, modbusSerial, modbusGateway, modbusUdp, opcUa, cip];
 const added = new Map<string, Driver>();
 
 export function findDriver(id: string): Driver | null {

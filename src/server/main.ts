@@ -2,6 +2,7 @@
  * The one process: HTTP server, Next's pages, live channel and engine.
  * node dist/server.mjs [--data FOLDER] [--port N] [--restore BACKUP] [--as-it-is] [--started-again WHY] [--dev]
  *   [--demo-kiln MODBUS,CONTROL] [--demo-rolls MODBUS,CONTROL] [--demo-weigh UA,CONTROL,FINGERPRINT]
+ *   [--demo-pack CIP,CONTROL]
  */
 import { existsSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
@@ -17,7 +18,9 @@ import { Database } from '@/store/database.ts';
 import { DamagedFolder } from '@/store/tallies.ts';
 import { setUpDemo, type DemoPorts } from './demoProject.ts';
 import { setUpRolls } from './demoRolls.ts';
-import { setUpWeigh, type WeighPlace } from './demoWeigh.ts';
+import { setUpDemoDevice } from './demoDevice.ts';
+import { demoPack } from './demoPack.ts';
+import { demoWeigh } from './demoWeigh.ts';
 import { simulationHost } from './simulationHost.ts';
 import { backupsInWords, damagedInWords } from './damagedInWords.ts';
 import { claimFolder } from './folderClaim.ts';
@@ -46,6 +49,7 @@ const { values: args } = parseArgs({
     'demo-kiln': { type: 'string' },
     'demo-rolls': { type: 'string' },
     'demo-weigh': { type: 'string' },
+    'demo-pack': { type: 'string' },
     'with-parent': { type: 'boolean', default: false },
     restore: { type: 'string' },
     'as-it-is': { type: 'boolean', default: false },
@@ -108,14 +112,12 @@ const portsOf = (text: string): DemoPorts => {
   const [modbusPort = 0, controlPort = 0] = text.split(',').map(Number);
   return { modbusPort, controlPort };
 };
-const weighPlaceOf = (text: string): WeighPlace => {
-  const [uaPort = '', controlPort = '', fingerprint = ''] = text.split(',');
-  return { uaPort: Number(uaPort), controlPort: Number(controlPort), fingerprint };
-};
 const kiln = args['demo-kiln'] ? await setUpDemo(services, join(root, 'demo'), portsOf(args['demo-kiln'])) : null;
 const rolls = args['demo-rolls'] ? await setUpRolls(services, portsOf(args['demo-rolls'])) : null;
-const weigh = args['demo-weigh'] ? await setUpWeigh(services, join(root, 'demo'), weighPlaceOf(args['demo-weigh'])) : null;
-for (const demo of [kiln, rolls, weigh]) if (demo && !demo.ok) console.error(`The demo project is not complete: ${demo.problem.message}`);
+const more = [args['demo-weigh'] ? demoWeigh(args['demo-weigh']) : null, args['demo-pack'] ? demoPack(args['demo-pack']) : null];
+const added = [];
+for (const device of more) if (device) added.push(await setUpDemoDevice(services, join(root, 'demo'), device));
+for (const demo of [kiln, rolls, ...added]) if (demo && !demo.ok) console.error(`The demo project is not complete: ${demo.problem.message}`);
 // Route handlers live in Next's own bundle: this is how they reach the one set of services.
 (globalThis as Record<symbol, unknown>)[Symbol.for('mill-latch.services')] = services;
 channel.begin(services);

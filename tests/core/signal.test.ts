@@ -226,6 +226,14 @@ describe('writing', () => {
   });
   test('a byte inside a register is not written, since the rest of the register is not ours', () => {
     expect(planWrite(def('SINT'), 5)).toMatchObject({ ok: false, problem: { code: 'byte-in-register' } });
+    // Where values go typed there is no register that it would be half of.
+    const typed = (type: string, value: number) => planWrite(def(type, { isTyped: true }), value);
+    expect(typed('SINT', -5)).toMatchObject({ ok: true, value: { raw: -5 } });
+    expect(typed('SINT', 128)).toMatchObject({ ok: false, problem: { code: 'out-of-type' } });
+    expect(typed('REAL', 0.1)).toMatchObject({ ok: true, value: { raw: Math.fround(0.1), text: '0.1' } });
+    expect(typed('REAL', 1e39)).toMatchObject({ ok: false, problem: { code: 'out-of-type' } });
+    expect(planWrite(def('STRING(3)', { isTyped: true }), 'a€')).toMatchObject({ ok: true });
+    expect(planWrite(def('STRING(3)', { isTyped: true }), 'oats')).toMatchObject({ ok: false, problem: { code: 'out-of-type' } });
   });
   test('a decimal comma is refused rather than guessed at', () => {
     expect(parseInput(typeOf('REAL'), '1,234')).toMatchObject({ ok: false, problem: { code: 'decimal-comma' } });

@@ -3,7 +3,7 @@
  * network has. Every register tells who and where it is, and HR90 what time it is, so that no wrong value passes.
  */
 import type { Clock } from '@/drivers/contract.ts';
-import type { OpenPipe, PipeEvents } from '@/drivers/modbus/connection.ts';
+import type { OpenPipe, PipeEvents } from '@/drivers/transport/connection.ts';
 import { rtu } from './faultyLine.ts';
 
 export type LineFault =

@@ -9,13 +9,15 @@ export interface RunningStandin {
   /** Of one with a server of OPC UA, and of its certificate. */
   readonly uaPort: number;
   readonly fingerprint: string;
+  /** Of one with named tags. */
+  readonly cipPort: number;
   readonly controlPort: number;
   readonly controlUrl: string;
   value(name: string): Promise<number | boolean | string>;
   order(what: object): Promise<void>;
   hold(held: boolean): Promise<void>;
   /** What the controller's own program does by itself. */
-  set(name: string, value: boolean | number): Promise<void>;
+  set(name: string, value: boolean | number | string): Promise<void>;
   stop(): Promise<void>;
 }
 
@@ -23,7 +25,7 @@ export function startKiln(port = 0, control = 0): Promise<RunningStandin> {
   return startStandin('kiln', ['--port', String(port), '--control', String(control)]);
 }
 
-export async function startStandin(name: 'kiln' | 'rolls' | 'weigh', args: readonly string[] = []): Promise<RunningStandin> {
+export async function startStandin(name: 'kiln' | 'rolls' | 'weigh' | 'pack', args: readonly string[] = []): Promise<RunningStandin> {
   const file = fileURLToPath(new URL(`../../dist/standin-${name}.mjs`, import.meta.url));
   const child = spawn(process.execPath, [file, ...args, '--with-parent'], {
     stdio: ['pipe', 'pipe', 'inherit'],
@@ -33,6 +35,7 @@ export async function startStandin(name: 'kiln' | 'rolls' | 'weigh', args: reado
     modbusPort = 0,
     uaPort = 0,
     fingerprint = '',
+    cipPort = 0,
     controlPort,
   } = JSON.parse(line.toString()) as Partial<RunningStandin> & { controlPort: number };
   const controlUrl = `http://127.0.0.1:${controlPort}`;
@@ -45,6 +48,7 @@ export async function startStandin(name: 'kiln' | 'rolls' | 'weigh', args: reado
     modbusPort,
     uaPort,
     fingerprint,
+    cipPort,
     controlPort,
     controlUrl,
     async value(name) {

@@ -10,16 +10,12 @@ import type { Span } from '@/core/plan/readPlan.ts';
 import { orderWidth } from '@/core/value/byteOrder.ts';
 import type { DriverDescription, DriverFunctions, ForeseenRequest, PointSpec, Settings } from '../contract.ts';
 import { describedBy } from '../describedBy.ts';
+import { hostSettings, type HostSettings } from '../networkSettings.ts';
 import { notation, parseCanonical, unitsOf } from './notation.ts';
 import { DEVICE, deviceOf, DIALECT, DIALECT_GROUPS, dialectOf, NAMED_DIALECTS, type Dialect } from './settings.ts';
 import { simulationOf } from './simulate.ts';
 import { memberOf, planGroup, requestMs, roundTripMs, type Member } from './traffic.ts';
 
-export interface HostSettings {
-  readonly host: string;
-  readonly port: number;
-  readonly adapter: string;
-}
 export interface LineSettings extends LineFormat {
   readonly form: 'rtu' | 'ascii';
   readonly turnaroundMs: number;
@@ -36,24 +32,7 @@ export interface GatewaySettings extends HostSettings, LineSettings {
 const SERIAL = 'modbus-serial';
 const GATEWAY = 'modbus-gateway';
 
-const HOST_SETTINGS = {
-  host: {
-    type: 'string',
-    title: 'Host',
-    description: 'Name or IP address of the controller or gateway.',
-    default: '127.0.0.1',
-    format: 'host',
-  },
-  port: wholeSetting('Port', '502 by the standard; simulated devices commonly use others.', { min: 1, max: 65535, default: 502 }),
-  adapter: {
-    type: 'string',
-    title: 'Network adapter',
-    description: 'Network adapter to go out by; empty lets the system choose.',
-    default: '',
-    maxLength: 60,
-    'x-suggestions': 'adapters',
-  },
-} as const satisfies Readonly<Record<string, Setting>>;
+const HOST_SETTINGS = hostSettings({ usual: 502, told: '502 by the standard; simulated devices commonly use others.' });
 
 const LINE_SETTINGS = {
   form: choiceSetting(

@@ -44,7 +44,7 @@ import { browseFile } from './browsing.ts';
 import { identifyDevice } from './identification.ts';
 import { serialPipe } from './serialPipe.ts';
 import { deviceOf, dialectOf } from './settings.ts';
-import { tcpPipe, udpPipe } from './tcpPipe.ts';
+import { tcpPipe, udpPipe } from '../transport/tcpPipe.ts';
 import { testConnection } from './testConnection.ts';
 import { writeValue } from './writing.ts';
 

@@ -9,7 +9,7 @@ import type { Problem } from '@/core/result.ts';
 import type { Clock, DriverFault, FrameEvent, LinkState } from '../contract.ts';
 import { AdapterEcho, isRepeated } from './adapterEcho.ts';
 import { ABORTED, EXPIRED, silentFault, type Answer, type Ask, type ModbusChannel } from './channel.ts';
-import { Connection, type OpenPipe } from './connection.ts';
+import { Connection, type OpenPipe } from '../transport/connection.ts';
 import { LateReplies } from './lateReplies.ts';
 import { RepeatedReplies } from './repeatedReplies.ts';
 import { RESTING, SilentUnitBackoff } from './silentUnitBackoff.ts';

@@ -7,7 +7,7 @@ import { buildFrame, FrameCutter, type TcpFrame } from '@/core/modbus/tcpFrame.t
 import type { Problem } from '@/core/result.ts';
 import type { Clock, DriverFault, FrameEvent, LinkState } from '../contract.ts';
 import { ABORTED, EXPIRED, silentFault, type Answer, type Ask, type ModbusChannel } from './channel.ts';
-import { Connection, type OpenPipe } from './connection.ts';
+import { Connection, type OpenPipe } from '../transport/connection.ts';
 import { RESTING, SilentUnitBackoff } from './silentUnitBackoff.ts';
 import { TransactionNumbers } from './transactionNumbers.ts';
 

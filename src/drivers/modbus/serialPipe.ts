@@ -2,7 +2,7 @@
 import { SerialPort } from 'serialport';
 import type { Problem } from '@/core/result.ts';
 import type { LineFormat } from '@/core/plan/lineTime.ts';
-import type { OpenPipe } from './connection.ts';
+import type { OpenPipe } from '../transport/connection.ts';
 
 export interface SerialSettings extends LineFormat {
   readonly path: string;

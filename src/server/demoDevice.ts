@@ -1,0 +1,60 @@
+/** One more device of the demo: its link, its list and a panel page for it; in a project that has it, where it is reached now. */
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { v7 as uuid } from 'uuid';
+import { freePlace, type ElementKind, type ElementSettings } from '@/core/panel/element.ts';
+import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
+import type { Change } from '@/core/project/command.ts';
+import { ok, type Result } from '@/core/result.ts';
+import type { Services } from '@/services/services.ts';
+import { SET_UP } from '@/store/projectStore.ts';
+
+export interface DemoDevice {
+  readonly name: string;
+  /** Said in the history: `demo: weigher`. */
+  readonly words: string;
+  readonly link: { readonly name: string; readonly driver: string; readonly settings: Readonly<Record<string, unknown>> };
+  readonly settings: Readonly<Record<string, unknown>>;
+  readonly controlPort: number;
+  readonly fileName: string;
+  readonly panel: string;
+  readonly page: string;
+  readonly elements: readonly DemoElement[];
+}
+export type DemoElement = readonly [kind: ElementKind, tag: string, label: string, settings?: ElementSettings];
+
+export async function setUpDemoDevice({ model, projects, lists }: Services, folder: string, device: DemoDevice): Promise<Result<null>> {
+  const { link, words, fileName } = device;
+  const witnessUrl = `http://127.0.0.1:${device.controlPort}`;
+  const execute = async (label: string, changes: readonly Change[]): Promise<Result<null>> => {
+    const done = await projects.execute({ id: uuid(), label, changes }, SET_UP);
+    return done.ok ? ok(null) : done;
+  };
+  const known = model.all('device').find((d) => d.name === device.name);
+  if (known)
+    return execute(`${words}, where it is`, [
+      { kind: 'link', id: known.linkId, set: { settings: link.settings } },
+      { kind: 'device', id: known.id, set: { witnessUrl } },
+    ]);
+  const [linkId, deviceId, panelId, pageId] = [uuid(), uuid(), uuid(), uuid()];
+  const begun = await execute(words, [
+    { kind: 'link', id: linkId, set: link },
+    { kind: 'device', id: deviceId, set: { linkId, name: device.name, settings: device.settings, dialect: {}, witnessUrl } },
+    { kind: 'panel', id: panelId, set: { name: device.panel } },
+    { kind: 'page', id: pageId, set: { panelId, name: device.page, position: 0 } },
+  ]);
+  if (!begun.ok) return begun;
+  const text = await readFile(join(folder, fileName), 'utf8');
+  const brought = await lists.commit({ commandId: uuid(), sourceId: uuid(), deviceId, fileName, text }, SET_UP);
+  if (!brought.ok) return brought;
+  const byName = new Map(model.tagsOf(deviceId).map((tag) => [tag.name, tag.id]));
+  const placed: { x: number; y: number; w: number; h: number }[] = [];
+  return execute(
+    `${words}, its page`,
+    device.elements.map(([kind, tag, label, settings]): Change => {
+      const at = { ...freePlace(placed, PAGE_COLUMNS, 3, 2), w: 3, h: 2 };
+      placed.push(at);
+      return { kind: 'element', id: uuid(), set: { pageId, kind, tagId: byName.get(tag) ?? null, label, ...at, settings: settings ?? {} } };
+    }),
+  );
+}

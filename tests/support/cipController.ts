@@ -1,0 +1,32 @@
+/** A controller with named tags to test against: the bagging cell's, in this process. */
+import { once } from 'node:events';
+import type { AddressInfo } from 'node:net';
+import { CipServer, type ServerTraits } from '../../src/standins/pack/cipServer.ts';
+import { PackController } from '../../src/standins/pack/controllerTags.ts';
+import { newPack, type PackState } from '../../src/standins/pack/process.ts';
+
+export interface RunningController {
+  readonly pack: PackState;
+  readonly controller: PackController;
+  readonly cip: CipServer;
+  readonly port: number;
+  stop(): Promise<void>;
+}
+
+export async function startController(traits: Partial<ServerTraits> = {}, port = 0): Promise<RunningController> {
+  const pack = newPack();
+  const controller = new PackController(pack);
+  const cip = new CipServer(controller.memory, traits);
+  cip.server.listen(port, '127.0.0.1');
+  await once(cip.server, 'listening');
+  return {
+    pack,
+    controller,
+    cip,
+    port: (cip.server.address() as AddressInfo).port,
+    async stop() {
+      cip.dropSockets();
+      await new Promise((resolve) => cip.server.close(resolve));
+    },
+  };
+}
