@@ -1,4 +1,5 @@
 /** Bytes over a serial port of this machine. */
+import { access } from 'node:fs';
 import { SerialPort } from 'serialport';
 import type { Problem } from '@/core/result.ts';
 import type { LineFormat } from '@/core/plan/lineTime.ts';
@@ -10,16 +11,22 @@ export interface SerialSettings extends LineFormat {
   readonly direction: 'adapter' | 'rts';
 }
 
+/** A port that goes while nothing is read does not always say so: it is looked for this often. */
+const LOOK_MS = 1000;
+
 export function serialPipe({ path, speed, dataBits, parity, stopBits, direction }: SerialSettings): OpenPipe {
   return ({ opened, data, lost }) => {
     const port = new SerialPort({ path, baudRate: speed, dataBits, parity, stopBits, autoOpen: false, lock: true });
     let isClosed = false;
     port.on('data', data);
     port.on('error', (error) => lost(describePortError(error, path)));
-    port.on('close', () => {
+    const gone = (): void => {
+      clearInterval(looking);
       if (!isClosed)
         lost({ code: 'port-gone', message: `The port ${path} has gone.`, remedy: 'Plug the adapter in again; the link comes back by itself.' });
-    });
+    };
+    port.on('close', gone);
+    const looking = setInterval(() => access(path, (missing) => void (missing && port.isOpen && gone())), LOOK_MS);
     port.open((error) => {
       if (isClosed) return void (error ? undefined : port.close(() => undefined));
       if (error) lost(describePortError(error, path));
@@ -38,6 +45,7 @@ export function serialPipe({ path, speed, dataBits, parity, stopBits, direction 
       close: () => {
         if (isClosed) return;
         isClosed = true;
+        clearInterval(looking);
         if (port.isOpen) port.close(() => undefined);
       },
     };
