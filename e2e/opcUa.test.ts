@@ -46,7 +46,6 @@ describe('a weigher with a server of OPC UA', () => {
     await bench.fill('Address of the server', 'http://127.0.0.1', 'dialog');
     await bench.press('Create link', 'dialog');
     await bench.sees('An address such as opc.tcp://192.0.2.20:4840.', 'dialog');
-    await bench.fill('Name', 'Weigher', 'dialog');
     await bench.fill('Address of the server', `opc.tcp://127.0.0.1:${weigh.uaPort}`, 'dialog');
     await bench.press('Create link', 'dialog');
     await bench.sees('has not been accepted yet', 'section[aria-label="Link Weigher"]');

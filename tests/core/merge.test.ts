@@ -33,6 +33,29 @@ describe('two versions of a list', () => {
       expect(differencesOf({ ...was, ...Object.fromEntries(differences.map((d) => [d.field, d.to])), canonical: is.canonical }, is)).toEqual([]);
     }
   });
+  test('where names are the addresses, a tag that stands between the same neighbours was renamed, and a new one at the end is new', () => {
+    const tags = listHistory(1, 0, 1).before.slice(0, 1);
+    const named = (names: readonly string[], types: readonly string[] = []) =>
+      names.flatMap((name, row) =>
+        tags.map((t) => ({ ...t, row, listName: name, name, address: name, canonical: name.toLowerCase(), comment: '', type: types[row] ?? 'REAL' })),
+      );
+    const proposed = (before: ReturnType<typeof named>, after: ReturnType<typeof named>) =>
+      mergeLists(before, after).proposals.map((p) => [p.kind, p.from.listName, p.to.listName]);
+    const before = named(['Speed', 'Belt_SP', 'Bagger[0].Bags', 'Bagger[0].Weight', 'Film']);
+    expect(proposed(before, named(['Speed', 'Belt_Set_Point', 'Bagger[0].Bags', 'Bagger[0].Weight', 'Film']))).toEqual([
+      ['renamed', 'Belt_SP', 'Belt_Set_Point'],
+    ]);
+    expect(proposed(before, named(['Speed', 'Belt_SP', 'Filler[0].Bags', 'Filler[0].Weight', 'Film']))).toEqual([
+      ['renamed', 'Bagger[0].Bags', 'Filler[0].Bags'],
+      ['renamed', 'Bagger[0].Weight', 'Filler[0].Weight'],
+    ]);
+    expect(proposed(before, named(['Speed', 'Bagger[0].Bags', 'Bagger[0].Weight', 'Film', 'Belt_Set_Point']))).toEqual([]);
+    expect(proposed(before, named(['Speed', 'Belt_SP_Limit', 'Spare', 'Film', 'Bagger[0].Bags', 'Bagger[0].Weight']))).toEqual([
+      ['renamed', 'Belt_SP', 'Belt_SP_Limit'],
+    ]);
+    expect(proposed(before, named(['Speed', 'Other', 'Bagger[0].Bags', 'Bagger[0].Weight', 'Film']))).toEqual([]);
+    expect(proposed(before, named(['Speed', 'Belt_Set_Point', 'Bagger[0].Bags', 'Bagger[0].Weight', 'Film'], ['REAL', 'DINT']))).toEqual([]);
+  });
   test('a list compared with itself in another order has nothing to tell', () => {
     const { before } = listHistory(500, 0, 3);
     expect(mergeLists(before, [...before].reverse())).toMatchObject({ changed: [], added: [], gone: [], proposals: [] });

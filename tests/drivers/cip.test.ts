@@ -238,6 +238,12 @@ describe('values', () => {
   });
 });
 
+test('an address is the same place in small and capital letters', () => {
+  const origin = (canonical: string): readonly string[] => cip.description.origin({ host: '127.0.0.1' }, { route: '1,0' }, {}, canonical);
+  expect(origin('Bagger[2].Weight')).toEqual(origin('bagger[2].WEIGHT'));
+  expect(origin('Bagger[2].Weight')).not.toEqual(origin('Bagger[1].Weight'));
+});
+
 describe('writes', () => {
   test('go out once, as the type that the controller declares, and are there', async () => {
     const device = await connected();
@@ -477,7 +483,7 @@ describe('a test of the way to the controller', () => {
     ]);
     expect(found.get('processor')?.seen).toBe('Packing controller, revision 3.011, serial 4C070C51');
     expect(found.get('connection')?.seen).toContain('4000 bytes');
-    expect(found.get('read')?.seen).toBe('film_left is 710');
+    expect(found.get('read')?.seen).toBe('Film_Left is 710');
   });
 
   test('names the empty slot, the refused connection, the tag that is gone and the port where nobody listens', async () => {
@@ -529,7 +535,7 @@ describe('the trace', () => {
         expect(ours.fields.some((f) => f.name === 'Status' && f.at > 24 && (f.words === 'good') === (Number(status) === 0))).toBe(true);
     }
     expect(kept.map(({ direction, bytes }) => dissectEip(direction, bytes).summary)).toEqual(
-      expect.arrayContaining(['register session', 'Large Forward Open', 'INT, 2 bytes', 'Read-Modify-Write Tag status', 'Write Tag line_speedsp']),
+      expect.arrayContaining(['register session', 'Large Forward Open', 'INT, 2 bytes', 'Read-Modify-Write Tag Status', 'Write Tag Line_SpeedSP']),
     );
   });
 });

@@ -58,11 +58,11 @@ function refused(address: string, why: string): Result<never> {
   return fail('address-form', `“${address.slice(0, 60)}” is no address here: ${why}.`, `Write it as ${TAG_FORMS}.`);
 }
 
-/** In small letters, since controllers know no others; indexes of one array in one pair of brackets. */
+/** Letters as they were written; indexes of one array in one pair of brackets. */
 export function formatTagPath({ steps, bit }: TagPath): string {
   let text = '';
   for (const [at, step] of steps.entries()) {
-    if (typeof step === 'string') text += `${at === 0 ? '' : '.'}${step.toLowerCase()}`;
+    if (typeof step === 'string') text += `${at === 0 ? '' : '.'}${step}`;
     else if (typeof steps[at - 1] === 'number') text = `${text.slice(0, -1)},${step}]`;
     else text += `[${step}]`;
   }

@@ -99,7 +99,7 @@ export function mergeLists(before: readonly ListTag[], after: readonly ListTag[]
     else changed.push({ before: was, after: tag, differences, changesBytes: was.type !== tag.type });
   }
   const gone = [...old.values()];
-  return { same, changed, added, gone, proposals: proposeRenames(gone, added) };
+  return { same, changed, added, gone, proposals: proposeRenames({ before, after, gone, added }) };
 }
 
 /** Names are compared without regard to case, as names here are. */

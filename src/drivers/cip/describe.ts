@@ -92,7 +92,11 @@ const MANIFEST: DriverManifest = {
   partyForm: 'route {route}',
 };
 
+/** Controllers know no difference between small and capital letters. */
+const general = describedBy(MANIFEST);
+
 export const cipDescription: DriverDescription = describedBy(MANIFEST, {
+  origin: (link, device, dialect, canonical) => general.origin(link, device, dialect, canonical.toLowerCase()),
   notation: {
     forms: TAG_FORMS,
     parse(text, type) {

@@ -155,7 +155,8 @@ class CipDevice implements DeviceSession {
     const identity = readIdentity(asked.reply.data);
     if (!identity.ok) return identity;
     const { product, revision, serial, vendor } = identity.value;
-    return ok({ product, revision, serial, vendor: String(vendor) });
+    // Its own revision says nothing of the program that is loaded into it.
+    return ok({ product, firmware: revision, serial, vendor: String(vendor) });
   }
 
   async isThere(context: CallContext): Promise<DriverFault | null> {

@@ -82,7 +82,7 @@ async function adapterStage({ channel, timeoutMs }: ControllerTest, { deadline, 
 async function processorStage({ device }: ControllerTest, context: CallContext): Promise<Came> {
   const said = (await device.identify?.(context)) ?? { ok: false as const, problem: { code: 'no-identity', message: 'It does not say who it is.' } };
   return said.ok
-    ? { seen: `${said.value.product}, revision ${said.value.revision}, serial ${said.value.serial}` }
+    ? { seen: `${said.value.product}, revision ${said.value.firmware}, serial ${said.value.serial}` }
     : failed(said.problem, 'The adapter was reached, and nobody at the end of the route.');
 }
 

@@ -20,26 +20,40 @@ interface LinkTexts {
 }
 
 export function LinkDialog({ link, onClose }: { readonly link: Link | null; readonly onClose: () => void }) {
-  const [driverId, setDriverId] = useState(link?.driver ?? driverDescriptions()[0]?.id ?? '');
-  const driver = describeDriver(driverId);
+  const [chosen, setChosen] = useState<Chosen>({ driverId: link?.driver ?? driverDescriptions()[0]?.id ?? '', typed: NOTHING_TYPED });
+  const driver = describeDriver(chosen.driverId);
   return (
     <Dialog title={link ? `Link ${link.name}` : 'New link'} onClose={onClose}>
-      {driver ? <LinkForm key={driver.id} link={link} driver={driver} onDriver={setDriverId} onClose={onClose} /> : null}
+      {driver ? <LinkForm key={driver.id} link={link} driver={driver} typed={chosen.typed} onChosen={setChosen} onClose={onClose} /> : null}
     </Dialog>
   );
+}
+
+/** A protocol, and what was typed before it was chosen. */
+interface Chosen {
+  readonly driverId: string;
+  readonly typed: LinkTexts;
+}
+const NOTHING_TYPED: LinkTexts = { name: '', settings: {} };
+
+/** What was typed and is no default of the protocol before: the host of one is the host of another. */
+function typedBy({ name, settings }: LinkTexts, { link }: DriverDescription): LinkTexts {
+  const before = textsOf(link, {});
+  return { name, settings: Object.fromEntries(Object.entries(settings).filter(([key, text]) => text !== before[key])) };
 }
 
 interface LinkFormProps {
   readonly link: Link | null;
   readonly driver: DriverDescription;
-  readonly onDriver: (id: string) => void;
+  readonly typed: LinkTexts;
+  readonly onChosen: (chosen: Chosen) => void;
   readonly onClose: () => void;
 }
 
-function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
+function LinkForm({ link, driver, typed, onChosen, onClose }: LinkFormProps) {
   const change = useChange();
   const form = useForm<LinkTexts, unknown, FieldValues>({
-    defaultValues: { name: link?.name ?? '', settings: textsOf(driver.link, link?.settings ?? {}) },
+    defaultValues: { name: link?.name ?? typed.name, settings: textsOf(driver.link, link?.settings ?? typed.settings) },
     resolver: yupResolver(ENTITY_SCHEMAS.link.pick(['name']).shape({ settings: yupOf(driver.link) }) as never) as unknown as Resolver<
       LinkTexts,
       unknown,
@@ -62,7 +76,13 @@ function LinkForm({ link, driver, onDriver, onClose }: LinkFormProps) {
       </Field>
       <Field label={labelOf('link', 'driver')} help={driver.summary}>
         {(ids) => (
-          <select {...ids} className="select select-sm w-full" value={driver.id} disabled={link !== null} onChange={(e) => onDriver(e.target.value)}>
+          <select
+            {...ids}
+            className="select select-sm w-full"
+            value={driver.id}
+            disabled={link !== null}
+            onChange={(e) => onChosen({ driverId: e.target.value, typed: typedBy(form.getValues(), driver) })}
+          >
             {driverDescriptions().map((d) => (
               <option key={d.id} value={d.id}>
                 {d.label}

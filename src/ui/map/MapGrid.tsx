@@ -2,7 +2,7 @@
 /** The grid: only the rows on the screen are drawn and subscribed to. Arrows move, Enter edits, Escape leaves. */
 import type { ProjectView } from '../live/project.ts';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
 import type { Tag } from '@/core/project/entities.ts';
 import { addressOf, pointIn } from '@/core/project/tagSource.ts';
@@ -10,7 +10,7 @@ import { useChange, useProject, useStep, useTagView, wasIn } from '../live/LiveC
 import { selectTag, useSelectedTag } from '../live/selection.ts';
 import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
 import { typeAndPlace } from '../signalPath/signalPath.ts';
-import { accessText, GRID_TEMPLATE, MAP_COLUMNS, periodText, type MapColumn } from './columns.ts';
+import { accessText, gridTemplate, MAP_COLUMNS, periodText, type MapColumn } from './columns.ts';
 
 const ROW = 31;
 
@@ -36,6 +36,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
   const virtual = useVirtualizer({ count: tags.length, getScrollElement: () => grid.current, estimateSize: () => ROW, overscan: 8 });
   const row = tags.findIndex((t) => t.id === selected);
+  const template = useMemo(() => gridTemplate(tags), [tags]);
 
   // The selection of another step is in sight here too.
   useEffect(() => {
@@ -114,7 +115,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
           role="row"
           aria-rowindex={1}
           className="bg-base-200 border-base-300 sticky top-0 z-10 grid h-8 items-center border-b px-3 font-semibold"
-          style={{ gridTemplateColumns: GRID_TEMPLATE }}
+          style={{ gridTemplateColumns: template }}
         >
           {MAP_COLUMNS.map((c) => (
             <span key={c.key} role="columnheader" className={`truncate pr-3 ${c.right ? 'text-right' : ''}`}>
@@ -134,6 +135,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
                 idPrefix={`${id}-${item.index}`}
                 index={item.index}
                 top={item.start}
+                template={template}
                 column={isSelected ? column : null}
                 editing={isSelected ? editing : null}
                 onSelect={(at) => {
@@ -162,6 +164,7 @@ interface RowProps {
   readonly index: number;
   readonly top: number;
   readonly column: number | null;
+  readonly template: string;
   readonly editing: Editing | null;
   readonly onSelect: (column: number) => void;
   readonly onEdit: () => void;
@@ -169,7 +172,7 @@ interface RowProps {
   readonly onLeave: () => void;
 }
 
-function Row({ tag, idPrefix, index, top, column, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
+function Row({ tag, idPrefix, index, top, column, template, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
   const isSelected = column !== null;
   return (
     <div
@@ -178,7 +181,7 @@ function Row({ tag, idPrefix, index, top, column, editing, onSelect, onEdit, onK
       aria-selected={isSelected}
       data-tag={tag.name}
       className={`absolute inset-x-0 grid items-center border-b px-3 ${isSelected ? 'bg-base-200 border-primary' : 'border-base-300'}`}
-      style={{ height: ROW, gridTemplateColumns: GRID_TEMPLATE, transform: `translateY(${top}px)` }}
+      style={{ height: ROW, gridTemplateColumns: template, transform: `translateY(${top}px)` }}
     >
       {MAP_COLUMNS.map((c, at) => (
         <div

@@ -154,4 +154,11 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
   },
 ];
 
-export const GRID_TEMPLATE = MAP_COLUMNS.map((c) => c.width).join(' ');
+/** An address by name takes more room than a number. */
+const LONG_ADDRESS = 12;
+
+/** The widths of the columns for some tags: comments give way to addresses that are names. */
+export function gridTemplate(tags: readonly Tag[]): string {
+  const isLong = tags.some((tag) => addressOf(tag).length > LONG_ADDRESS);
+  return MAP_COLUMNS.map(({ key, width }) => (isLong && key === 'address' ? 'minmax(9rem, 1.9fr)' : width)).join(' ');
+}
