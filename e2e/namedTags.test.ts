@@ -43,13 +43,20 @@ const shown = async (name: string): Promise<string> => {
 };
 
 describe('a bagging cell with named tags', () => {
-  test('is reached by its route; an empty slot is told as one', async () => {
+  test('is found on the network, and reached by its route; an empty slot is told as one', async () => {
     await bench.go('Links');
     await bench.press('Create the first link');
     await bench.fill('Name', 'Bagging cell', 'dialog');
     await bench.choose('Protocol', 'ethernet-ip', 'dialog');
+    await bench.fill('Host', '192.0.2.1', 'dialog');
     await bench.fill('Port', String(pack.cipPort), 'dialog');
+    await bench.fill('Network adapter', 'lo', 'dialog');
+    await bench.press('Discover on the network', 'dialog');
+    await bench.sees('Packing controller, revision 3.011', `[data-party="127.0.0.1:${pack.cipPort}"]`);
+    await bench.press(`Use 127.0.0.1:${pack.cipPort}`, 'dialog');
+    await bench.fill('Network adapter', '', 'dialog');
     await bench.press('Create link', 'dialog');
+    await bench.sees(`127.0.0.1:${pack.cipPort}`, 'section[aria-label="Link Bagging cell"]');
     await bench.press('Device', 'section[aria-label="Link Bagging cell"]');
     await bench.fill('Name', 'PACK', 'dialog');
     await bench.fill('Route to the processor', 'slot 3', 'dialog');

@@ -66,6 +66,8 @@ export interface DriverFunctions {
   readonly scansNumbers?: true;
   /** Its links lead over a line whose speed and parity can be found out by trying; {@link DriverSession.scan} tries the numbers on it. */
   readonly searchesLine?: true;
+  /** Whoever speaks it on a network can be found before there is a link: {@link Driver.discover}. */
+  readonly discovers?: true;
   /** For desk work: its devices can be simulated. */
   readonly simulation?: SimulationPart;
   /** How the frames of the trace travelled, for a capture file; and how an analyser is told to read them. */
@@ -330,7 +332,21 @@ export interface ScannedUnit {
   readonly seen: string;
 }
 
+/** Somebody who answered on a network. */
+export interface FoundParty {
+  /** What a link is set to that leads there, as far as it is known. */
+  readonly settings: Settings;
+  readonly where: string;
+  /** Who it says it is. */
+  readonly seen: string;
+}
+
 export interface Driver {
   readonly description: DriverDescription;
   createSession(options: SessionOptions): DriverSession;
+  /**
+   * Asks everybody on a network who they are, and tells each answer once. Writes nothing.
+   * @param settings of a link that is not made yet: the adapter to ask by, the port
+   */
+  discover?(settings: Settings, context: CallContext): AsyncIterable<Result<FoundParty>>;
 }

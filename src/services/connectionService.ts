@@ -7,10 +7,13 @@ import type { LocalPorts } from '@/core/live/localPorts.ts';
 import { wireToJson } from '@/core/live/wireJson.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, NO_VALUE_TEXT } from '@/core/signal.ts';
-import type { Settings, Sink, TestStage } from '@/drivers/contract.ts';
+import type { FoundParty, Settings, Sink, TestStage } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { effectiveSignal } from '@/drivers/effective.ts';
 import { listSerialPorts } from '@/drivers/serialPorts.ts';
+import { findDriver } from '@/drivers/registry.ts';
+import type { Finding } from '@/core/find/finding.ts';
+import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
@@ -35,6 +38,16 @@ export class ConnectionService {
     return ok(this.#withNeighbours(deviceId, stages));
   }
 
+  /** Who speaks a protocol on a network, one by one; nothing is written. @param settings of a link that is not made yet */
+  discover(driverId: string, settings: Settings, signal: AbortSignal): Result<AsyncIterable<Finding>> {
+    const driver = findDriver(driverId);
+    if (!driver?.discover) return fail('no-discovery', 'Nobody can be asked who they are in this protocol.', 'Enter the address.');
+    const checked = checkedSettings(driver.description.link, settings);
+    if (!checked.ok) return checked;
+    const context = { signal, deadline: this.#engine.clock.now() + TEST_DEADLINE_MS };
+    return ok(findings(driver.discover(checked.value, context)));
+  }
+
   /** What a link can be set to on this machine. */
   async localPorts(): Promise<LocalPorts> {
     const serialPorts = (await listSerialPorts()).map(({ path, label }) => ({ value: path, label }));
@@ -57,12 +70,8 @@ export class ConnectionService {
     const session = this.#engine.linkSession(link?.id ?? '');
     if (!tag || deviceIdOf(tag) !== deviceId || !device || !link || !driver || !session)
       return fail('gone', 'The device is not online.', 'Reload, and try again.');
-    try {
-      yupOf(driver.dialect).validateSync(filledIn(driver.dialect, dialect), { strict: true });
-    } catch (error) {
-      if (error instanceof ValidationError) return fail('invalid', error.message, undefined, error.path);
-      throw error;
-    }
+    const checked = checkedSettings(driver.dialect, dialect);
+    if (!checked.ok) return checked;
     const signal = effectiveSignal({
       tag,
       device: { ...device, dialect },
@@ -112,5 +121,21 @@ export class ConnectionService {
     };
     const own = identity(deviceId);
     return this.#model.all('device').find((d) => d.id !== deviceId && identity(d.id) === own)?.name ?? null;
+  }
+}
+
+async function* findings(parties: AsyncIterable<Result<FoundParty>>): AsyncIterable<Finding> {
+  for await (const party of parties)
+    yield party.ok ? { kind: 'party', ...party.value } : { kind: 'problem', message: party.problem.message, remedy: party.problem.remedy ?? '' };
+}
+
+function checkedSettings(schema: SettingsSchema, settings: Settings): Result<Settings> {
+  try {
+    const filled = filledIn(schema, settings);
+    yupOf(schema).validateSync(filled, { strict: true });
+    return ok(filled);
+  } catch (error) {
+    if (error instanceof ValidationError) return fail('invalid', error.message, undefined, error.path);
+    throw error;
   }
 }

@@ -12,6 +12,7 @@ import { plainOrder } from '@/core/value/byteOrder.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import type { Arrival, BrowsedNode, CallContext, DeviceSession, DriverSession, FrameEvent, PointSpec, TestStage } from '@/drivers/contract.ts';
+import { broadcastOf } from '@/drivers/cip/discover.ts';
 import { cip } from '@/drivers/cip/driver.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { peerFor } from '../support/stEthernetIp.ts';
@@ -499,6 +500,31 @@ describe('a test of the way to the controller', () => {
     const refused = await stages(nobody.device({}, {}));
     expect(refused.get('session')).toMatchObject({ state: 'failed', causes: [{ id: 'host-refused' }] });
     expect(refused.get('read')?.state).toBe('skipped');
+  });
+});
+
+describe('everybody on a network', () => {
+  const found = async (settings: Record<string, unknown>): Promise<string[]> => {
+    const all: string[] = [];
+    for await (const party of cip.discover?.(settings, context()) ?? [])
+      all.push(party.ok ? `${party.value.where} ${party.value.seen} ${JSON.stringify(party.value.settings)}` : party.problem.code);
+    return all;
+  };
+
+  test('is asked by the adapter that was chosen, and each is told once, with what reaches it', async () => {
+    expect(await found({ adapter: 'lo', port: pack.port })).toEqual([
+      `127.0.0.1:${pack.port} Packing controller, revision 3.011, serial 4C070C51 {"host":"127.0.0.1","port":${pack.port}}`,
+    ]);
+    expect(await found({ adapter: 'nowhere', port: pack.port })).toEqual(['no-adapter']);
+  });
+
+  test('is reached at the broadcast address of the adapter’s network', () => {
+    // RFC 919: the host part all ones.
+    expect([
+      broadcastOf('192.0.2.77', '255.255.255.0'),
+      broadcastOf('198.51.100.130', '255.255.255.192'),
+      broadcastOf('127.0.0.1', '255.0.0.0'),
+    ]).toEqual(['192.0.2.255', '198.51.100.191', '127.255.255.255']);
   });
 });
 

@@ -19,12 +19,15 @@ export async function startController(traits: Partial<ServerTraits> = {}, port =
   const cip = new CipServer(controller.memory, traits);
   cip.server.listen(port, '127.0.0.1');
   await once(cip.server, 'listening');
+  const own = (cip.server.address() as AddressInfo).port;
+  const endBroadcasts = await cip.answerBroadcasts(own);
   return {
     pack,
     controller,
     cip,
-    port: (cip.server.address() as AddressInfo).port,
+    port: own,
     async stop() {
+      endBroadcasts();
       cip.dropSockets();
       await new Promise((resolve) => cip.server.close(resolve));
     },

@@ -30,6 +30,14 @@ export function readIdentity(data: Uint8Array): Result<Identity> {
   });
 }
 
+/** The TCP port that a reply to ListIdentity names, in its socket address, most significant byte first; null where it names none. */
+export function portIn(data: Uint8Array): number | null {
+  const items = itemsIn(data, 0);
+  const item = items.ok ? items.value.find(({ type }) => type === ITEM.identity) : undefined;
+  const port = item && item.data.length >= 6 ? viewOf(item.data).getUint16(4) : 0;
+  return port === 0 ? null : port;
+}
+
 /** The identity in the data of a reply to ListIdentity: version and socket address (18 bytes) stand before it. */
 export function identityIn(data: Uint8Array): Result<Identity> {
   const items = itemsIn(data, 0);

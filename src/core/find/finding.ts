@@ -17,6 +17,8 @@ export type Finding =
       readonly unit: number | null;
       readonly seen: string;
     }
+  /** Somebody who answered on a network, and what a link is set to that leads there. */
+  | { readonly kind: 'party'; readonly where: string; readonly seen: string; readonly settings: Readonly<Record<string, unknown>> }
   | { readonly kind: 'problem'; readonly message: string; readonly remedy: string };
 
 /** Speeds and parities in the order in which they are met (common practice). */

@@ -113,6 +113,7 @@ export const cipDescription: DriverDescription = describedBy(MANIFEST, {
     return route.trim() === '' ? '' : `route ${route.replace(/\s/g, '')}`;
   },
   wireInWords: () => 'a typed value, asked for by its name',
+  discovers: true,
   dissect: (_link, direction, bytes) => dissectEip(direction, bytes),
   capture: (link) => {
     const { port } = linkOf(link);

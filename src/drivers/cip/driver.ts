@@ -27,12 +27,13 @@ import type {
 import { tcpPipe } from '../transport/tcpPipe.ts';
 import { TagBrowser } from './browsing.ts';
 import { cipDescription, deviceOf, dialectOf, linkOf, type Dialect } from './describe.ts';
+import { discover } from './discover.ts';
 import { EipChannel } from './eipChannel.ts';
 import { TagReadGroup, type KnownPlace, type Reading } from './readGroup.ts';
 import { refusal, Target } from './target.ts';
 import { testController } from './testConnection.ts';
 
-export const cip: Driver = { description: cipDescription, createSession: (how) => new CipLink(how) };
+export const cip: Driver = { description: cipDescription, createSession: (how) => new CipLink(how), discover };
 
 class CipLink implements DriverSession {
   readonly #channel: EipChannel;

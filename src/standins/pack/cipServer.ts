@@ -2,6 +2,7 @@
  * A server of EtherNet/IP written by hand: sessions, connections, and the tag services of a controller in slot 0 behind an adapter.
  * It shares no code with the product that reads it.
  */
+import { createSocket } from 'node:dgram';
 import { createServer, type Server, type Socket } from 'node:net';
 import type { Place, Refused, StructureType, Tag, TagMemory } from './tagMemory.ts';
 
@@ -56,6 +57,30 @@ export class CipServer {
       ...traits,
     };
     this.server = createServer((socket) => this.#serve(socket));
+  }
+
+  /**
+   * Answers who it is to whoever asks everybody on loopback, at the port that it serves.
+   * @returns what ends it
+   */
+  async answerBroadcasts(port: number): Promise<() => void> {
+    const [hearing, telling] = [createSocket({ type: 'udp4', reuseAddr: true }), createSocket('udp4')];
+    hearing.on('message', (frame, from) => {
+      if (frame.length !== 24 || frame.readUInt16LE(0) !== 0x63) return;
+      const body = this.#identityItem(port);
+      const head = Buffer.from(frame);
+      head.writeUInt16LE(body.length, 2);
+      telling.send(Buffer.concat([head, body]), from.port, from.address);
+    });
+    await new Promise<void>((resolve, reject) => {
+      hearing.once('error', reject);
+      hearing.bind(port, '127.255.255.255', resolve);
+    });
+    await new Promise<void>((resolve) => telling.bind(0, '127.0.0.1', resolve));
+    return () => {
+      hearing.close();
+      telling.close();
+    };
   }
 
   /** Connections of CIP that are open. */

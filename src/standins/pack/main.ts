@@ -75,6 +75,7 @@ setInterval(() => {
 
 try {
   const cipPort = await listen(cip.server, Number(args.port));
+  await cip.answerBroadcasts(cipPort);
   const controlPort = await listen(control, Number(args.control));
   console.log(JSON.stringify({ standin: 'PACK', cipPort, controlPort }));
 } catch (error) {

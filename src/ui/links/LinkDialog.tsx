@@ -12,6 +12,7 @@ import { useChange, wasIn } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
 import { errorAt, showProblem } from '../parts/formErrors.ts';
+import { Discovery } from './Discovery.tsx';
 import { SettingsFields, textsOf } from './SettingsFields.tsx';
 
 interface LinkTexts {
@@ -92,6 +93,16 @@ function LinkForm({ link, driver, typed, onChosen, onClose }: LinkFormProps) {
         )}
       </Field>
       <SettingsFields schema={driver.link} at="settings" form={form} />
+      {driver.discovers ? (
+        <Discovery
+          driverId={driver.id}
+          settings={() => yupOf(driver.link).cast(form.getValues().settings, { assert: false }) as Record<string, unknown>}
+          onTake={({ settings }) => {
+            for (const [key, value] of Object.entries(settings))
+              form.setValue(`settings.${key}`, String(value), { shouldDirty: true, shouldValidate: true });
+          }}
+        />
+      ) : null}
       <div className="col-span-2 mt-2 flex justify-end gap-2">
         <button type="button" className="btn btn-sm btn-ghost" onClick={onClose}>
           Cancel

@@ -71,6 +71,13 @@ export const FIND_BODY = object({
     .required('The time-out is missing.'),
 }).noUnknown(true, only);
 
+export const DISCOVER_BODY = object({
+  driver: string().max(60, 'There is no such protocol.').required('The protocol is missing.'),
+  settings: mixed<Record<string, unknown>>(
+    (value): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value),
+  ).required('The settings of the link are missing.'),
+}).noUnknown(true, only);
+
 export const FIND_VALUE_BODY = object({
   reference: string().trim().max(20, 'A reference is shorter.').required('Which register? Write it as the manual does.'),
   value: string().trim().max(40, 'The value is too long.').required('Which value does it show?'),

@@ -5,6 +5,7 @@ import {
   CHECK_BODY,
   COMMIT_BODY,
   COMPARE_BODY,
+  DISCOVER_BODY,
   FIND_BODY,
   FIND_VALUE_BODY,
   JOIN_BODY,
@@ -220,6 +221,13 @@ export const OPERATIONS: readonly Operation[] = [
     summary: 'Where and how a value that is known stands in the device; only reads',
     answer: 'Every reading that shows it, the simplest first',
     body: FIND_VALUE_BODY,
+  },
+  {
+    method: 'post',
+    path: '/discover',
+    summary: 'Who speaks a protocol on a network; everybody is asked who they are, and nothing is written',
+    answer: 'Each party with what a link is set to that leads there, when it has answered',
+    body: DISCOVER_BODY,
   },
   {
     method: 'post',
