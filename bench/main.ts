@@ -1,12 +1,13 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files`, `-- opc-ua` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- opc-ua`, `-- named-tags` or `-- hardening` runs one part.
  */
 import { isMet, type Figure } from './figure.ts';
 import { hardening } from './hardening.ts';
 import { lines } from './lines.ts';
 import { lists } from './lists.ts';
 import { modbusReads } from './modbusReads.ts';
+import { namedTags } from './namedTags.ts';
 import { opcUa } from './opcUa.ts';
 import { projectFiles } from './projectFiles.ts';
 import { serverLoad } from './serverLoad.ts';
@@ -18,6 +19,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   lists,
   files: projectFiles,
   'opc-ua': opcUa,
+  'named-tags': namedTags,
   hardening,
 };
 const wanted = process.argv.slice(2);

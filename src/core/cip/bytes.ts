@@ -30,7 +30,9 @@ export function textAt(bytes: Uint8Array, at: number, length: number): string {
 }
 
 export function asciiOf(text: string): Uint8Array {
-  return Uint8Array.from(text, (character) => character.charCodeAt(0) & 0xff);
+  const bytes = new Uint8Array(text.length);
+  for (let i = 0; i < text.length; i++) bytes[i] = text.charCodeAt(i) & 0xff;
+  return bytes;
 }
 
 export function hexOf(value: number, digits: number): string {

@@ -26,15 +26,17 @@ export function decode(type: DataType, order: ByteOrder, bytes: Uint8Array, bit:
   }
   const need = wireBytes(type);
   if (bytes.length !== need) return wrongLength(type, bytes.length, need);
-  const inOrder = isPlain(order) ? bytes : fromWireOrder(bytes, order);
+  // A number whose bytes come in reverse is read as such, without moving them.
+  const isReversed = (type.kind === 'integer' || type.kind === 'real') && REVERSED[type.bytes] === order;
+  const inOrder = isPlain(order) || isReversed ? bytes : fromWireOrder(bytes, order);
   const view = new DataView(inOrder.buffer, inOrder.byteOffset, inOrder.byteLength);
   switch (type.kind) {
     case 'boolean':
       return ok(((view.getUint16(0) >> (bit ?? 0)) & 1) === 1);
     case 'integer':
-      return ok(readInteger(type, view));
+      return ok(readInteger(type, view, isReversed));
     case 'real': {
-      const value = type.bytes === 4 ? view.getFloat32(0) : view.getFloat64(0);
+      const value = type.bytes === 4 ? view.getFloat32(0, isReversed) : view.getFloat64(0, isReversed);
       return Number.isFinite(value)
         ? ok(value)
         : fail(
@@ -107,16 +109,18 @@ export function encode(type: DataType, order: ByteOrder, value: RawValue, bit: n
   }
 }
 
-function readInteger(type: IntegerType, view: DataView): number | bigint {
+const REVERSED: Readonly<Record<number, ByteOrder>> = { 2: 'BA', 4: 'DCBA', 8: 'HGFEDCBA' };
+
+function readInteger(type: IntegerType, view: DataView, isReversed: boolean): number | bigint {
   switch (type.bytes) {
     case 1:
       return type.signed ? view.getInt8(1) : view.getUint8(1);
     case 2:
-      return type.signed ? view.getInt16(0) : view.getUint16(0);
+      return type.signed ? view.getInt16(0, isReversed) : view.getUint16(0, isReversed);
     case 4:
-      return type.signed ? view.getInt32(0) : view.getUint32(0);
+      return type.signed ? view.getInt32(0, isReversed) : view.getUint32(0, isReversed);
     case 8:
-      return type.signed ? view.getBigInt64(0) : view.getBigUint64(0);
+      return type.signed ? view.getBigInt64(0, isReversed) : view.getBigUint64(0, isReversed);
   }
 }
 

@@ -31,7 +31,12 @@ export interface KnownPlace {
 
 interface Plan {
   readonly size: MessageSize;
-  readonly messages: readonly (readonly ReadItem[])[];
+  readonly messages: readonly PlannedMessage[];
+}
+/** Items that are asked for together, and the request that does: it is the same each time. */
+interface PlannedMessage {
+  readonly items: readonly ReadItem[];
+  readonly request: Uint8Array;
 }
 
 export class TagReadGroup implements ReadGroup {
@@ -71,10 +76,10 @@ export class TagReadGroup implements ReadGroup {
     const closed = await target.open(context);
     if (closed) return this.#tellAll(this.#points, closed, sink);
     const { messages, size } = this.#current();
-    for (const [at, items] of messages.entries()) {
-      const fault = await this.#readMessage(items, size, sink, context);
+    for (const [at, message] of messages.entries()) {
+      const fault = await this.#readMessage(message, size, sink, context);
       if (fault) {
-        for (const rest of messages.slice(at)) for (const item of rest) this.#tellAll(item.takes, fault, sink);
+        for (const { items } of messages.slice(at)) for (const item of items) this.#tellAll(item.takes, fault, sink);
         return fault;
       }
     }
@@ -96,19 +101,19 @@ export class TagReadGroup implements ReadGroup {
       ),
       ...items.filter(isAlone).map((item) => [item]),
     ];
-    return (this.#plan = { size, messages });
+    return (this.#plan = { size, messages: messages.map(planned) });
   }
 
   /** Null, or what kept the device from answering at all. Each of its values has its arrival unless it returns a fault. */
-  async #readMessage(items: readonly ReadItem[], size: MessageSize, sink: Sink, context: CallContext): Promise<DriverFault | null> {
+  async #readMessage({ items, request }: PlannedMessage, size: MessageSize, sink: Sink, context: CallContext): Promise<DriverFault | null> {
     const [only, ...others] = items;
     if (!only) return null;
     if (others.length === 0) {
       if (this.#long.has(only.name) || needsFragments(only, size)) return this.#readFragments(only, sink, context);
-      const came = await this.#ask(SERVICE.readTag, requestOf(only), context);
+      const came = await this.#ask(SERVICE.readTag, request, context);
       return came.ok ? this.#take(only, came.reply, came.roundTripMs, sink, context) : this.#faultOf(came);
     }
-    const came = await this.#ask(SERVICE.multiple, buildMultiple(items.map(requestOf)), context);
+    const came = await this.#ask(SERVICE.multiple, request, context);
     if (!came.ok) return this.#faultOf(came);
     const { reply } = came;
     if (reply.general === NOT_SUPPORTED) {
@@ -138,7 +143,7 @@ export class TagReadGroup implements ReadGroup {
 
   async #oneByOne(items: readonly ReadItem[], size: MessageSize, sink: Sink, context: CallContext): Promise<DriverFault | null> {
     for (const [at, item] of items.entries()) {
-      const fault = await this.#readMessage([item], size, sink, context);
+      const fault = await this.#readMessage(planned([item]), size, sink, context);
       if (fault === null) continue;
       for (const rest of items.slice(at)) this.#tellAll(rest.takes, fault, sink);
       return null;
@@ -224,6 +229,12 @@ export class TagReadGroup implements ReadGroup {
     for (const { key } of takes) sink(key, { fault, at });
     return fault;
   }
+}
+
+function planned(items: readonly ReadItem[]): PlannedMessage {
+  const requests = items.map(requestOf);
+  const [only] = requests;
+  return { items, request: requests.length === 1 && only ? only : buildMultiple(requests) };
 }
 
 function requestOf(item: ReadItem): Uint8Array {

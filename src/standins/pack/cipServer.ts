@@ -23,6 +23,7 @@ export interface ServerTraits {
 
 const UNCONNECTED_BYTES = 504;
 const SLOT = 0;
+const MOST_PLACED = 20_000;
 
 interface Opened {
   readonly theirs: number;
@@ -38,6 +39,8 @@ export class CipServer {
   readonly server: Server;
   readonly #sockets = new Set<Socket>();
   readonly #opened = new Map<number, Opened>();
+  readonly #placed = new Map<string, Place | Refused>();
+  #placedAt = -1;
   #nextSession = 0x2001;
   #nextConnection = 0x7001;
   /** Messages that asked for something, counted for who measures. */
@@ -240,14 +243,13 @@ export class CipServer {
     const rest = message.subarray(2 + path.length);
     const done = (data: Buffer, general = 0): Buffer => Buffer.concat([Buffer.from([service | 0x80, 0, general, 0]), data]);
     if (service === 0x0a) return this.traits.takesPackets ? this.#packet(rest, room) : refusedReply(service, 0x08);
-    const object = objectIn(path);
+    const object = path[0] === 0x20 || service === 0x55 ? objectIn(path) : null;
     if (object?.classId === 0x01 && service === 0x01) return done(this.#identity());
     if (object?.classId === 0x6b && service === 0x55) return this.#symbols(object, rest, room);
     if (object?.classId === 0x6c) return this.#templates(service, object.instance, rest, room);
     if (object) return refusedReply(service, 0x05);
-    const steps = stepsIn(path);
-    if (!steps) return refusedReply(service, 0x04);
-    const place = this.memory.locate(steps);
+    const place = this.#placeAt(path);
+    if (!place) return refusedReply(service, 0x04);
     if ('general' in place) return refusedPlace(service, place);
     switch (service) {
       case 0x4c:
@@ -261,6 +263,21 @@ export class CipServer {
       default:
         return refusedReply(service, 0x08);
     }
+  }
+
+  /** Null for a path that cannot be read. Where one has led is kept as long as the tags are the same. */
+  #placeAt(path: Buffer): Place | Refused | null {
+    if (this.#placedAt !== this.memory.version) {
+      this.#placed.clear();
+      this.#placedAt = this.memory.version;
+    }
+    const key = path.toString('latin1');
+    const known = this.#placed.get(key);
+    if (known) return known;
+    const steps = stepsIn(path);
+    const place = steps ? this.memory.locate(steps) : null;
+    if (place && this.#placed.size < MOST_PLACED) this.#placed.set(key, place);
+    return place;
   }
 
   #packet(rest: Buffer, room: number): Buffer {
@@ -288,6 +305,13 @@ export class CipServer {
   #read(service: number, { tag, type, offset, bit, left }: Place, count: number, from: number, room: number): Buffer {
     if (count > left) return refusedReply(service, 0xff, 0x2105);
     const head = type.kind === 'structure' ? Buffer.from([0xa0, 0x02, type.handle & 0xff, type.handle >> 8]) : word(type.code);
+    if (bit === null && from === 0 && 4 + head.length + type.bytes * count <= room) {
+      const whole = Buffer.allocUnsafe(4 + head.length + type.bytes * count);
+      whole.writeUInt32LE(service | 0x80, 0);
+      whole.set(head, 4);
+      whole.set(tag.data.subarray(offset, offset + type.bytes * count), 4 + head.length);
+      return whole;
+    }
     const all =
       bit === null ? Buffer.from(tag.data.subarray(offset, offset + type.bytes * count)) : Buffer.from([((tag.data[offset] ?? 0) >> bit) & 1]);
     if (from > all.length) return refusedReply(service, 0xff, 0x2104);

@@ -131,7 +131,7 @@ export class PackController {
   renameSetPoint(name: string): boolean {
     const tag = this.memory.find('', this.#setPoint);
     if (!tag || !/^[A-Za-z_]\w{0,39}$/.test(name)) return false;
-    tag.name = name;
+    this.memory.rename(tag, name);
     this.#setPoint = name;
     return true;
   }

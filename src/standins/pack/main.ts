@@ -1,10 +1,11 @@
 /**
  * PACK, a simulated bagging cell: a process of its own with a controller that knows its tags by name, and a control channel.
- * node dist/standin-pack.mjs [--port N] [--control N] [--with-parent]; prints one JSON line when it listens.
+ * node dist/standin-pack.mjs [--port N] [--control N] [--more N] [--with-parent]; prints one JSON line when it listens.
  *
  * Beside the orders that all stand-ins take, { "set": { … } } knows what happens to a controller: "relay": true lays the structure of
  * a bagger out anew, "rename": "Name" gives the set point of the belt another name, "history": n makes an array shorter or longer,
  * "forget": true drops its connections of CIP, "mute": true lets it answer nothing any more.
+ * --more gives its controller so many tags beside those of the cell, for who measures.
  */
 import { parseArgs } from 'node:util';
 import { serveControl } from '../controlChannel.ts';
@@ -12,11 +13,13 @@ import { endWithParent, listen } from '../listening.ts';
 import { CipServer } from './cipServer.ts';
 import { PackController } from './controllerTags.ts';
 import { BAGGERS, newPack, stepPack } from './process.ts';
+import { BOOL, DINT, INT, REAL } from './tagMemory.ts';
 
 const { values: args } = parseArgs({
   options: {
     port: { type: 'string', default: '0' },
     control: { type: 'string', default: '0' },
+    more: { type: 'string', default: '0' },
     'with-parent': { type: 'boolean', default: false },
   },
 });
@@ -25,6 +28,9 @@ const LONGEST_HISTORY = 2000;
 
 const pack = newPack();
 const controller = new PackController(pack);
+const KINDS = [DINT, REAL, INT, BOOL];
+for (let i = 0; i < Number(args.more); i++)
+  controller.memory.add('', `Measured_Value_${String(i).padStart(4, '0')}`, KINDS[i % KINDS.length] ?? DINT);
 const cip = new CipServer(controller.memory);
 let held = false;
 

@@ -100,6 +100,8 @@ export interface Refused {
 
 export class TagMemory {
   readonly #scopes = new Map<string, Tag[]>([['', []]]);
+  /** Grows whenever a place may lead elsewhere. */
+  version = 0;
 
   /** @param scope empty for the controller's own */
   add(scope: string, name: string, type: ValueType, lengths: readonly number[] = []): Tag {
@@ -114,6 +116,7 @@ export class TagMemory {
       data: new Uint8Array(type.bytes * count),
     };
     tags.push(tag);
+    this.version++;
     return tag;
   }
 
@@ -126,10 +129,15 @@ export class TagMemory {
   find(scope: string, name: string): Tag | undefined {
     return this.tagsOf(scope)?.find((tag) => tag.name.toLowerCase() === name.toLowerCase());
   }
+  rename(tag: Tag, name: string): void {
+    tag.name = name;
+    this.version++;
+  }
   remove(scope: string, name: string): void {
     const tags = this.#scopes.get(scope);
     const at = tags?.findIndex((tag) => tag.name === name) ?? -1;
     if (at >= 0) tags?.splice(at, 1);
+    this.version++;
   }
 
   /** All structures that tags are made of. */
