@@ -24,6 +24,13 @@ export default {
     ]),
     only('store-over-core', '^src/store', [core, '^src/store']),
     only('model-over-core-and-drivers', '^src/model', [core, '^src/model', describe]),
+    {
+      name: 'no-protocol-above-drivers',
+      severity: 'error',
+      comment: 'What a protocol has of its own reaches what is above the drivers through the contract alone',
+      from: { path: '^src/(model|runtime|services|store|ui|app|server)' },
+      to: { path: '^src/(core/(modbus|opcua|cip)|drivers/(modbus|opcUa|cip|mqtt))/', pathNot: describe },
+    },
     // Above the drivers nothing knows which protocol it is: only what stands beside their folders is used.
     only('runtime', '^src/runtime', [core, anyDriver, '^src/model', '^src/runtime']),
     only('services', '^src/services', [core, anyDriver, '^src/model', '^src/store', '^src/runtime', '^src/services']),

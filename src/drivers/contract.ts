@@ -7,6 +7,7 @@
  * never becomes the value of another request; each frame sent or received goes to the trace.
  */
 import type { DriverManifest } from '@/core/manifest/driverManifest.ts';
+import type { PlainNumberArea } from '@/core/taglist/addressRule.ts';
 import type { ProbeReading } from '@/core/find/knownValue.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type { Encapsulation } from '@/core/trace/pcap.ts';
@@ -56,6 +57,8 @@ export interface DriverFunctions {
   wireInWords(canonical: string, type: DataType, dialect: Settings): string;
   /** Its values come as bytes, in an order that may have to be set. */
   readonly bytes?: BytePart;
+  /** Its addresses are numbers: lists write them without their area, or count them from another number than the device. */
+  readonly numbered?: NumberedPart;
   /** Takes a frame of the trace apart in words. */
   dissect?(link: Settings, direction: FrameEvent['direction'], bytes: Uint8Array): DissectedFrame;
   /** The requests that reading the points once takes. */
@@ -77,6 +80,14 @@ export interface DriverFunctions {
 export interface BytePart {
   /** The order that a device uses where a tag names none. */
   defaultOrder(dialect: Settings, type: DataType): ByteOrder;
+}
+
+/** How the numbers of a list lead to addresses. */
+export interface NumberedPart {
+  /** What a number without an area may name. */
+  readonly areas: readonly PlainNumberArea[];
+  /** What the device counts from. */
+  countsFrom(dialect: Settings): 0 | 1;
 }
 
 /** How the devices of a link are simulated while the machine is not there. */

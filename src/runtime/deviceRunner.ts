@@ -400,7 +400,7 @@ function observedPoint({ tagId, signal }: ScannedTag): ObservedPoint {
   return { ...pointOf(tagId, signal), everyMs: signal.periodMs };
 }
 
-/** The same registers, whatever is made of their bytes. */
+/** The same place, whatever is made of its bytes. */
 function readsTheSame(a: Pick<ScannedTag, 'signal'>, b: Pick<ScannedTag, 'signal'>): boolean {
   if (a === b) return true;
   const [one, other] = [a.signal.def.type, b.signal.def.type];

@@ -13,7 +13,7 @@ import type { Writer } from '@/runtime/writer.ts';
 import type { RecordStore } from '@/store/recordStore.ts';
 
 const EVERY_MS = 1000;
-/** Counts from 0 to 999, which fits every whole type of a register. */
+/** Counts from 0 to 999, which fits every whole type of two bytes. */
 const MODULUS = 1000;
 
 interface Running {

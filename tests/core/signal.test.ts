@@ -225,7 +225,7 @@ describe('writing', () => {
     expect(planned('BA', true)).toEqual([Uint8Array.of(8, 0), Uint8Array.of(8, 0)]);
   });
   test('a byte inside a register is not written, since the rest of the register is not ours', () => {
-    expect(planWrite(def('SINT'), 5)).toMatchObject({ ok: false, problem: { code: 'byte-in-register' } });
+    expect(planWrite(def('SINT'), 5)).toMatchObject({ ok: false, problem: { code: 'byte-alone' } });
     // Where values go typed there is no register that it would be half of.
     const typed = (type: string, value: number) => planWrite(def(type, { isTyped: true }), value);
     expect(typed('SINT', -5)).toMatchObject({ ok: true, value: { raw: -5 } });

@@ -5,6 +5,11 @@ import type { DataType } from '../value/dataType.ts';
 /** What plain numbers name, for values of several bits; single bits are coils or inputs beside them. */
 export const PLAIN_NUMBERS = ['holding', 'input'] as const;
 export type PlainNumbers = (typeof PLAIN_NUMBERS)[number];
+/** One of them, as a person is asked for it. */
+export interface PlainNumberArea {
+  readonly value: PlainNumbers;
+  readonly words: string;
+}
 
 /** What the engineer says of the addresses of one source. */
 export interface AddressRule {

@@ -2,7 +2,7 @@
 import type { CountingSign } from './countingSigns.ts';
 import type { Problem } from '../result.ts';
 import type { ChoosingRule } from './choose.ts';
-import type { AddressRule } from './addressRule.ts';
+import type { AddressRule, PlainNumberArea } from './addressRule.ts';
 import type { ColumnGuess, ColumnKey } from './columns.ts';
 import type { ChangedTag } from './merge.ts';
 import type { ReadingChoices } from './readList.ts';
@@ -52,6 +52,8 @@ export interface DraftSummary {
   readonly typeWords: readonly { readonly word: string; readonly type: string | null; readonly count: number }[];
   /** How many addresses are plain numbers, which name no area; 0 once it is said what they name. */
   readonly plainNumbers: number;
+  /** What they may name at this device; none where its addresses are no numbers. */
+  readonly areas: readonly PlainNumberArea[];
   /** What shows that the list counts from another number than its device; null where nothing does, or it was said. */
   readonly counting: CountingSign | null;
   readonly problems: readonly Problem[];

@@ -81,7 +81,7 @@ export function encode(type: DataType, order: ByteOrder, value: RawValue, bit: n
           'Choose a value inside the range, or check type and scale.',
         );
       if (type.bytes === 1)
-        return fail('byte-in-register', 'Half a register cannot be written alone.', 'Let the controller offer the value as a whole register.');
+        return fail('byte-alone', 'Half a register cannot be written alone.', 'Let the controller offer the value as a whole register.');
       writeInteger(type, view, wide);
       return ok(toWireOrder(out, order));
     }

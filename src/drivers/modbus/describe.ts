@@ -153,6 +153,13 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
       return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
     },
     scansNumbers: true,
+    numbered: {
+      areas: [
+        { value: 'holding', words: 'holding registers, coils' },
+        { value: 'input', words: 'input registers, inputs' },
+      ],
+      countsFrom: (dialect) => dialectOf(dialect).countingBase,
+    },
     simulation: simulationOf(isLine(id), (link) => lineOf(id, link)?.speed ?? 0),
     origin: (link, device, dialect, canonical) => [
       id,

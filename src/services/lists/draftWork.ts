@@ -1,6 +1,5 @@
 /** The work of one draft, as it runs in its thread: reads the file, understands its rows, compares it with the version before. */
 import type { Progress } from '../threads/messages.ts';
-import type { CountingBase } from '@/core/modbus/address.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { plainNumber, ruledAddress } from '@/core/taglist/addressRule.ts';
 import { EVERYTHING, isChosen } from '@/core/taglist/choose.ts';
@@ -94,12 +93,17 @@ export class DraftWork {
   /** A few values, spread over the list; none where it was said what the list counts from. */
   countingProbes(): readonly CountingProbe[] {
     const { choices, rows } = this.#understood ?? {};
-    if (!choices || !rows || (JSON.parse(choices) as DraftChoices).countsFrom !== undefined) return [];
+    const numbered = describeDriver(this.#device.driver)?.numbered;
+    if (!numbered || !choices || !rows || (JSON.parse(choices) as DraftChoices).countsFrom !== undefined) return [];
     const found = rows.flatMap(({ tag, cells }) => {
       if (!tag) return [];
       const { rangeLow, rangeHigh, canonical, type, order } = tag;
       const place = { address: cells.address ?? '', canonical, type };
-      const sample = countingSample(place, { range: rangeLow !== null && rangeHigh !== null, order: order !== '' }, this.#base);
+      const sample = countingSample(
+        place,
+        { range: rangeLow !== null && rangeHigh !== null, order: order !== '' },
+        numbered.countsFrom(this.#device.dialect),
+      );
       return sample ? [{ tag, sample }] : [];
     });
     const every = Math.max(1, Math.floor(found.length / MOST_PROBES));
@@ -209,20 +213,18 @@ export class DraftWork {
   }
 
   /** What the addresses leave open. */
-  #addressHints(rows: readonly UnderstoodRow[], choices: DraftChoices): Pick<DraftSummary, 'plainNumbers' | 'counting'> {
+  #addressHints(rows: readonly UnderstoodRow[], choices: DraftChoices): Pick<DraftSummary, 'plainNumbers' | 'areas' | 'counting'> {
+    const numbered = describeDriver(this.#device.driver)?.numbered;
+    if (!numbered) return { plainNumbers: 0, areas: [], counting: null };
     const unread = rows.flatMap(({ tag, cells }) => (tag === null && cells.address ? [cells.address] : []));
     const places = rows.flatMap(({ tag, cells }) =>
       tag && cells.address ? [{ address: cells.address, canonical: tag.canonical, type: tag.type }] : [],
     );
     return {
+      areas: numbered.areas,
       plainNumbers: choices.plainNumbers === undefined ? unread.filter((text) => plainNumber(text) !== null).length : 0,
-      counting: choices.countsFrom === undefined ? countingSign(unread, places, this.#others, this.#base) : null,
+      counting: choices.countsFrom === undefined ? countingSign(unread, places, this.#others, numbered.countsFrom(this.#device.dialect)) : null,
     };
-  }
-
-  /** What the device counts from. */
-  get #base(): CountingBase {
-    return this.#device.dialect.countingBase === 0 ? 0 : 1;
   }
 
   /** What is right under a node of the tree of all rows that are understood. */

@@ -71,6 +71,7 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
   columns: [],
   typeWords: [],
   plainNumbers: 0,
+  areas: [],
   counting: null,
   problems: [],
   rows: 0,

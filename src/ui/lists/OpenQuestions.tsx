@@ -32,11 +32,14 @@ export function OpenQuestions({ summary, choices, isBusy, onChange }: OpenQuesti
                 className="select select-xs w-44"
                 disabled={isBusy}
                 value={choices.plainNumbers ?? ''}
-                onChange={(e) => rule({ plainNumbers: e.target.value === '' ? undefined : (e.target.value as 'holding' | 'input') })}
+                onChange={(e) => rule({ plainNumbers: summary.areas.find((area) => area.value === e.target.value)?.value })}
               >
                 <option value="">not said</option>
-                <option value="holding">holding registers, coils</option>
-                <option value="input">input registers, inputs</option>
+                {summary.areas.map(({ value, words }) => (
+                  <option key={value} value={value}>
+                    {words}
+                  </option>
+                ))}
               </select>
             </label>
           ) : null}

@@ -43,7 +43,7 @@ export function NetworkDialog({ onClose }: { readonly onClose: () => void }) {
         </p>
       ) : null}
       {state ? <Settings key={String(state.open)} state={state} onState={setState} /> : <p className="quiet">Loading …</p>}
-      {state?.open ? <Code /> : null}
+      {state?.open ? <PairWith /> : null}
       {state ? <Peers peers={state.peers} onChanged={() => setRound((n) => n + 1)} /> : null}
       <div className="mt-4 text-right">
         <button type="button" className="btn btn-sm" onClick={onClose}>
@@ -96,7 +96,7 @@ function Settings({ state, onState }: { readonly state: NetworkState; readonly o
   );
 }
 
-function Code() {
+function PairWith() {
   const [code, setCode] = useState<PairingCode | null>(null);
   const [problem, setProblem] = useState('');
   const show = async (): Promise<void> => {

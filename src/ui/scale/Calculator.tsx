@@ -50,7 +50,7 @@ function fromRaw(def: SignalDefinition, text: string): Answer {
   if (!parsed.ok) return { problem: parsed.problem.message };
   // Through the wire's own type: what the controller cannot hold is refused here too.
   const held = planWrite(bare, parsed.value);
-  if (!held.ok && held.problem.code !== 'byte-in-register') return { problem: held.problem.message };
+  if (!held.ok && held.problem.code !== 'byte-alone') return { problem: held.problem.message };
   const wire = held.ok ? ({ kind: 'bytes', bytes: held.value.bytes } as const) : ({ kind: 'text', text } as const);
   const stages = followWire(def, wire);
   return stages.eng === null
