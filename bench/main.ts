@@ -1,8 +1,9 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files`, `-- opc-ua`, `-- named-tags` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags` or `-- hardening` runs one part.
  */
 import { isMet, type Figure } from './figure.ts';
+import { firstScreen } from './firstScreen.ts';
 import { hardening } from './hardening.ts';
 import { lines } from './lines.ts';
 import { lists } from './lists.ts';
@@ -18,6 +19,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   server: serverLoad,
   lists,
   files: projectFiles,
+  'first-screen': firstScreen,
   'opc-ua': opcUa,
   'named-tags': namedTags,
   hardening,

@@ -52,6 +52,10 @@ export class ProjectModel {
     return [...this.#tables[kind].values()];
   }
 
+  count(kind: EntityKind): number {
+    return this.#tables[kind].size;
+  }
+
   get<K extends EntityKind>(kind: K, id: string): Entities[K] | null {
     return this.#tables[kind].get(id) ?? null;
   }
@@ -126,6 +130,10 @@ export class ProjectModel {
   /** Costs nothing to speak of, also where there are a hundred thousand. */
   tagIdsOf(deviceId: string): readonly string[] {
     return [...this.#references.of(OF_DEVICE, deviceId)];
+  }
+
+  tagCountOn(deviceId: string): number {
+    return this.#references.count(OF_DEVICE, deviceId);
   }
 
   elementsOf(tagId: string): readonly Element[] {

@@ -1,7 +1,7 @@
 /** The one set of services of this process, and how route handlers reach it: their bundle gets copies of modules. */
 import { join } from 'node:path';
 import type { Status, Trouble } from '@/core/live/status.ts';
-import type { Snapshot } from '@/core/project/snapshot.ts';
+import type { FirstSnapshot, Snapshot } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
 import { findDriver } from '@/drivers/registry.ts';
 import type { Clock } from '@/drivers/contract.ts';
@@ -34,7 +34,7 @@ import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { isOnPanel, panelSnapshot, panelStatus } from './seenFromPanels.ts';
-import { snapshotOf, statusOf } from './snapshot.ts';
+import { firstOf, snapshotOf, statusOf } from './snapshot.ts';
 import { SimulationService, type StartSimulation } from './simulationService.ts';
 import { TraceService } from './traceService.ts';
 import { TroubleService } from './troubleService.ts';
@@ -62,6 +62,8 @@ export interface Services {
   readonly network: NetworkService;
   readonly secrets: Pick<SecretBox, 'keep'>;
   snapshot(): Snapshot;
+  /** For a first screen, which does not wait for thousands of tags. */
+  firstSnapshot(): FirstSnapshot;
   /** What other machines get of them. */
   panelSnapshot(): Snapshot;
   panelStatus(): Status;
@@ -165,6 +167,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     network,
     secrets,
     snapshot,
+    firstSnapshot: () => firstOf(model, projects, checks),
     panelSnapshot: () => panelSnapshot(snapshot()),
     panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles)),
     isOnPanel: (tagId) => isOnPanel(model, tagId),

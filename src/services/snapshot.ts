@@ -1,6 +1,6 @@
 /** The project and its state as a page needs them at first. */
 import type { Status } from '@/core/live/status.ts';
-import { listsOf, type Snapshot } from '@/core/project/snapshot.ts';
+import { listsOf, type FirstSnapshot, type ListedKind, type Snapshot } from '@/core/project/snapshot.ts';
 import { addedManifests } from '@/drivers/descriptions.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
@@ -19,6 +19,27 @@ export function snapshotOf(model: ProjectModel, projects: ProjectService, checks
     ...listsOf((kind) => model.all(kind)),
     proofs: checks.proofs(),
     drivers: addedManifests(),
+  };
+}
+
+/** Tags above which a page gets them after its first screen. */
+const FIRST_TAGS = 2000;
+
+/** The same without its tags, where there are many. */
+export function firstOf(model: ProjectModel, projects: ProjectService, checks: CheckService): FirstSnapshot {
+  const count = model.count('tag');
+  if (count <= FIRST_TAGS) return snapshotOf(model, projects, checks);
+  const project = model.all('project')[0];
+  if (!project) throw new Error('A loaded model has its project.');
+  const isLater = (kind: ListedKind): boolean => kind === 'tag' || kind === 'scale';
+  const on = Object.fromEntries(model.all('device').map(({ id }) => [id, model.tagCountOn(id)]));
+  return {
+    revision: projects.revision,
+    project,
+    ...listsOf((kind) => (isLater(kind) ? [] : model.all(kind))),
+    proofs: [],
+    drivers: addedManifests(),
+    coming: { count, on },
   };
 }
 

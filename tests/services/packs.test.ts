@@ -56,6 +56,16 @@ async function survives(): Promise<void> {
   bench = await bench.reopen();
   expect(stand()).toEqual(before);
 }
+test('a page is told of many tags how many there are, and of few all of them', async () => {
+  await bring(list(Array.from({ length: 30 }, (_, i) => row(i))));
+  expect(bench.services.firstSnapshot()).toEqual(bench.services.snapshot());
+  await bring(list(Array.from({ length: 2500 }, (_, i) => row(100 + i))), 'line3.csv');
+  const { tags, scales, coming, devices, sources, revision } = bench.services.firstSnapshot();
+  const whole = bench.services.snapshot();
+  expect([tags.length, scales.length, coming]).toEqual([0, 0, { count: whole.tags.length, on: { [deviceId]: whole.tags.length } }]);
+  expect({ devices, sources, revision }).toEqual({ devices: whole.devices, sources: whole.sources, revision: whole.revision });
+});
+
 const change = (label: string, ...changes: readonly Change[]): Promise<void> => bench.change(label, changes);
 
 describe('a list of hundreds of tags', () => {

@@ -203,6 +203,41 @@ describe('the project on a page', () => {
     await settle();
     expect(requests).toBe(3);
   });
+  test('where there are thousands of tags it is shown without them first, says how many come, and follows changes meanwhile', async () => {
+    client.stop();
+    let answer: (value: unknown) => void = () => undefined;
+    const slow = new Promise((resolve) => (answer = resolve));
+    const asked: string[] = [];
+    Object.assign(globalThis, {
+      fetch: async (url: string) => {
+        asked.push(url);
+        if (url.includes('first=1'))
+          return { ok: true, json: async () => ({ ...snapshot(), tags: [], coming: { count: 100_000, on: { [uuidOf(9)]: 70 } } }) };
+        await slow;
+        return { ok: true, json: async () => snapshot() };
+      },
+    });
+    client = new LiveClient();
+    client.start();
+    socket().say({ kind: 'hello', boot: 'a', revision: 1 });
+    await settle();
+    expect([client.project?.isWhole, client.project?.tagCount, client.project?.tagCountOn(uuidOf(9)), client.project?.tagCountOn(uuidOf(8))]).toEqual(
+      [false, 100_000, 70, 0],
+    );
+    socket().say(change(2));
+    await settle();
+    expect([client.project?.isWhole, client.project?.tagCount, client.project?.revision]).toEqual([false, 100_000, 2]);
+    [revision, projectName] = [2, 'newer'];
+    answer(null);
+    await settle();
+    expect([client.project?.isWhole, client.project?.tagCount, client.project?.revision, client.project?.project.name]).toEqual([
+      true,
+      1,
+      2,
+      'newer',
+    ]);
+    expect(asked.filter((url) => url.includes('first=1'))).toHaveLength(1);
+  });
   test('what changes while it is being loaded is not lost', async () => {
     let answer: (value: unknown) => void = () => undefined;
     const slow = new Promise((resolve) => (answer = resolve));

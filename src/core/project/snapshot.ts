@@ -18,6 +18,17 @@ export interface Snapshot extends EntityLists {
   readonly drivers: readonly DriverManifest[];
 }
 
+/** What a page draws its first screen with: the project, and where it has many tags how many, and not them. */
+export interface FirstSnapshot extends Snapshot {
+  /** Tags, scales and proofs that are asked for afterwards; absent where all is there. */
+  readonly coming?: ComingTags;
+}
+export interface ComingTags {
+  readonly count: number;
+  /** By device. */
+  readonly on: Readonly<Record<string, number>>;
+}
+
 /** Lists of every kind, each asked for once. */
 export function listsOf(list: <K extends ListedKind>(kind: K) => readonly Entities[K][]): EntityLists {
   return Object.fromEntries(LISTED_KINDS.map((kind) => [pluralOf(kind), list(kind)])) as unknown as EntityLists;

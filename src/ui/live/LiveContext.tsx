@@ -13,7 +13,14 @@ import type { ProjectView } from './project.ts';
 
 const Live = createContext<LiveClient | null>(null);
 
-export function LiveProvider({ children, waiting }: { readonly children: ReactNode; readonly waiting: ReactNode }) {
+interface LiveProviderProps {
+  readonly children: ReactNode;
+  readonly waiting: ReactNode;
+  /** What is shown needs tags from the first: it waits for all of them. */
+  readonly needsTags?: boolean;
+}
+
+export function LiveProvider({ children, waiting, needsTags = false }: LiveProviderProps) {
   const [client, setClient] = useState<LiveClient | null>(null);
   useEffect(() => {
     const made = new LiveClient();
@@ -24,20 +31,22 @@ export function LiveProvider({ children, waiting }: { readonly children: ReactNo
   }, []);
   return client ? (
     <Live.Provider value={client}>
-      <WhenLoaded waiting={waiting}>{children}</WhenLoaded>
+      <WhenLoaded waiting={waiting} needsTags={needsTags}>
+        {children}
+      </WhenLoaded>
     </Live.Provider>
   ) : (
     waiting
   );
 }
 
-function WhenLoaded({ children, waiting }: { readonly children: ReactNode; readonly waiting: ReactNode }) {
+function WhenLoaded({ children, waiting, needsTags }: LiveProviderProps) {
   const client = useLive();
   const project = useSyncExternalStore(
     useCallback((listener) => client.onChange(listener), [client]),
     () => client.project,
   );
-  return project ? children : waiting;
+  return project && (project.isWhole || !needsTags) ? children : waiting;
 }
 
 export function useLive(): LiveClient {

@@ -20,7 +20,7 @@ import type { Status } from '@/core/live/status.ts';
 import type { WireJson } from '@/core/live/wireJson.ts';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
-import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
+import type { Applied, FirstSnapshot, Snapshot } from '@/core/project/snapshot.ts';
 import { inSlices } from '@/core/inSlices.ts';
 import type { Result } from '@/core/result.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
@@ -320,6 +320,17 @@ export class LiveClient {
     }
     this.#loading = true;
     let loaded: Result<Snapshot>;
+    if (!this.project) {
+      const first = await call<FirstSnapshot>('GET', '/project?first=1');
+      if (first.ok) {
+        this.loadProblem = null;
+        this.#show(ProjectView.of(first.value));
+        if (!first.value.coming && !this.#loadAgain) {
+          this.#loading = false;
+          return;
+        }
+      }
+    }
     do {
       this.#loadAgain = false;
       loaded = await call<Snapshot>('GET', '/project');

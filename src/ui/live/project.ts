@@ -1,6 +1,6 @@
 /** The project as a page holds it, and how changes that come over the live channel are taken into it. */
 import type { Proof } from '@/core/check/checkResult.ts';
-import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type Snapshot } from '@/core/project/snapshot.ts';
+import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type ComingTags, type FirstSnapshot } from '@/core/project/snapshot.ts';
 import type {
   AnyEntity,
   Device,
@@ -50,9 +50,11 @@ export class ProjectView implements Tallied {
     private readonly proofs: ReadonlyMap<string, readonly Proof[]>,
     /** Handed on from view to view. */
     private readonly known: Known,
+    /** Tags that are still on their way; null when all is there. */
+    private readonly arriving: ComingTags | null,
   ) {}
 
-  static of(snapshot: Snapshot): ProjectView {
+  static of(snapshot: FirstSnapshot): ProjectView {
     addManifests(snapshot.drivers);
     const byId = <T extends { readonly id: string }>(list: readonly T[]): ReadonlyMap<string, T> => new Map(list.map((e) => [e.id, e]));
     const proofs = new Map<string, Proof[]>();
@@ -61,7 +63,18 @@ export class ProjectView implements Tallied {
       project: byId([snapshot.project]),
       ...Object.fromEntries(LISTED_KINDS.map((kind) => [kind, byId<AnyEntity>(listIn(snapshot, kind))])),
     } as unknown as Tables;
-    return new ProjectView(snapshot.revision, tables, proofs, { signals: new EffectiveSignals(), settings: new GroupSettings() });
+    return new ProjectView(
+      snapshot.revision,
+      tables,
+      proofs,
+      { signals: new EffectiveSignals(), settings: new GroupSettings() },
+      snapshot.coming ?? null,
+    );
+  }
+
+  /** Its tags are there too. */
+  get isWhole(): boolean {
+    return this.arriving === null;
   }
 
   withChanges(revision: number, changes: Applied['changes']): ProjectView {
@@ -77,7 +90,7 @@ export class ProjectView implements Tallied {
 
   /** @param coming begun from this one, or from one with the same tables */
   followedBy(revision: number, coming: ComingProject): ProjectView {
-    const view = new ProjectView(revision, coming.tables, this.proofs, this.known);
+    const view = new ProjectView(revision, coming.tables, this.proofs, this.known, this.arriving);
     view.#before = { view: this, changes: coming.changes };
     return view;
   }
@@ -97,7 +110,7 @@ export class ProjectView implements Tallied {
     return this.tables.tag.values();
   }
   get tagCount(): number {
-    return this.tables.tag.size;
+    return this.arriving?.count ?? this.tables.tag.size;
   }
   /** Tags whose settings do not fit together. */
   get unfit(): ReadonlySet<string> {
@@ -108,13 +121,13 @@ export class ProjectView implements Tallied {
     return this.#known.toScale;
   }
   tagCountOn(deviceId: string): number {
-    return this.#known.countOn.get(deviceId) ?? 0;
+    return (this.arriving ? this.arriving.on[deviceId] : this.#known.countOn.get(deviceId)) ?? 0;
   }
 
   withProof(proof: Proof): ProjectView {
     const proofs = new Map(this.proofs);
     proofs.set(proof.tagId, [...(proofs.get(proof.tagId) ?? []).filter((p) => p.digest !== proof.digest), proof]);
-    const view = new ProjectView(this.revision, this.tables, proofs, this.known);
+    const view = new ProjectView(this.revision, this.tables, proofs, this.known, this.arriving);
     view.#tally = this.#tally;
     if (!this.#tally) view.#before = { view: this, changes: [] };
     return view;

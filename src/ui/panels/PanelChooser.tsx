@@ -4,7 +4,7 @@ import { LiveProvider, useChannelState, useProject } from '../live/LiveContext.t
 
 export function PanelChooser() {
   return (
-    <LiveProvider waiting={<p className="quiet grid h-dvh place-items-center">Opening …</p>}>
+    <LiveProvider needsTags waiting={<p className="quiet grid h-dvh place-items-center">Opening …</p>}>
       <Choices />
     </LiveProvider>
   );

@@ -14,7 +14,7 @@ export const ROW_PX = 46;
 
 export function PanelScreen({ panelId, pageId, embedded }: { readonly panelId: string; readonly pageId: string | null; readonly embedded: boolean }) {
   return (
-    <LiveProvider waiting={<p className="quiet grid h-dvh place-items-center">Opening the panel …</p>}>
+    <LiveProvider needsTags waiting={<p className="quiet grid h-dvh place-items-center">Opening the panel …</p>}>
       <NotReleasedAlarm canAct={false} />
       <TroublesBar />
       <Screen panelId={panelId} pageId={pageId} embedded={embedded} />

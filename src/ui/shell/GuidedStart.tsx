@@ -20,7 +20,7 @@ export function GuidedStart() {
   const status = useStatus();
   const [isLeft, setLeft] = useState(() => localStorage.getItem(KEY) === project.project.id);
   const { proven } = project.proofCounts();
-  if (isLeft || proven > 0 || !status) return null;
+  if (isLeft || proven > 0 || !status || !project.isWhole) return null;
   const stages: readonly Stage[] = [
     {
       name: 'link',

@@ -89,13 +89,15 @@ function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
       note:
         tags === 0
           ? 'no tags yet'
-          : `${some(tags, 'tag')}${unfit > 0 ? ` · ${unfit} do not fit` : bad > 0 ? ` · ${bad} without a value` : doubtful > 0 ? ` · ${doubtful} uncertain` : ''}`,
+          : !project.isWhole
+            ? `${some(tags, 'tag')} · opening …`
+            : `${some(tags, 'tag')}${unfit > 0 ? ` · ${unfit} do not fit` : bad > 0 ? ` · ${bad} without a value` : doubtful > 0 ? ` · ${doubtful} uncertain` : ''}`,
     },
     {
       path: '/scale',
       name: 'Scale',
       tone: tags === 0 ? 'idle' : unscaled > 0 ? 'look' : 'done',
-      note: unscaled > 0 ? `${scaled} scaled · ${unscaled} unscaled` : `${scaled} scaled`,
+      note: !project.isWhole ? 'opening …' : unscaled > 0 ? `${scaled} scaled · ${unscaled} unscaled` : `${scaled} scaled`,
     },
     {
       path: '/panels',
@@ -107,7 +109,9 @@ function stopsOf(project: ProjectView, status: Status | null): readonly Stop[] {
       path: '/check',
       name: 'Check',
       tone: proofs.failed > 0 ? 'bad' : proofs.changed > 0 ? 'look' : proofs.proven > 0 && proofs.unproven === 0 ? 'done' : 'idle',
-      note: `${proofs.proven} of ${tags} proven${proofs.failed > 0 ? ` · ${proofs.failed} failed` : proofs.changed > 0 ? ` · ${proofs.changed} changed` : ''}`,
+      note: !project.isWhole
+        ? 'opening …'
+        : `${proofs.proven} of ${tags} proven${proofs.failed > 0 ? ` · ${proofs.failed} failed` : proofs.changed > 0 ? ` · ${proofs.changed} changed` : ''}`,
     },
   ];
 }

@@ -3,7 +3,7 @@
 import { usePathname, useRouter } from 'next/navigation';
 import { useEffect, type ReactNode } from 'react';
 import { Toaster } from 'sonner';
-import { LiveProvider, useLastChange, useStep } from '../live/LiveContext.tsx';
+import { LiveProvider, useLastChange, useProject, useStep } from '../live/LiveContext.tsx';
 import { NetworkDialog } from '../network/NetworkDialog.tsx';
 import { useSelectedTag } from '../live/selection.ts';
 import { Boundary } from '../parts/Boundary.tsx';
@@ -41,7 +41,7 @@ export function Shell({ children }: { readonly children: ReactNode }) {
         </Boundary>
         <main className="min-h-0 flex-1 overflow-auto px-4 py-2">
           <Boundary name="this step" of={path}>
-            {children}
+            <OnceItsTagsAreThere path={path}>{children}</OnceItsTagsAreThere>
           </Boundary>
         </main>
         <Strip />
@@ -67,6 +67,17 @@ export function Shell({ children }: { readonly children: ReactNode }) {
         }}
       />
     </LiveProvider>
+  );
+}
+
+/** Links are shown at once; every other step shows tags. */
+function OnceItsTagsAreThere({ path, children }: { readonly path: string; readonly children: ReactNode }) {
+  const project = useProject();
+  if (project.isWhole || path.startsWith('/links')) return children;
+  return (
+    <p className="quiet grid h-full place-items-center" role="status">
+      Opening {project.tagCount.toLocaleString('en-GB')} tags …
+    </p>
   );
 }
 

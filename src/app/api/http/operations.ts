@@ -42,6 +42,7 @@ export const OPERATIONS: readonly Operation[] = [
     path: '/project',
     summary: 'The whole project with its proofs',
     answer: 'Links, devices, lists, tags, scales, panels, pages, elements and proofs, with the revision they stand at',
+    query: { first: '1: without tags, scales and proofs where there are thousands of tags; then `coming` says how many' },
   },
   { method: 'get', path: '/status', summary: 'What is online', answer: 'State of links and devices, devices unlocked for writing, server time' },
   { method: 'get', path: '/local-ports', summary: 'Serial ports and network adapters of this machine', answer: 'What a link can be set to' },
