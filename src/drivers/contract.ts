@@ -34,6 +34,8 @@ export interface AddressNotation {
   parse(text: string, type: DataType, dialect: Settings): Result<ParsedAddress>;
   /** The address, as the device writes it, of a value that lies so many bits after another address: the member of a structure, the element of an array. */
   member?(base: string, atBit: number, type: DataType, dialect: Settings): Result<string>;
+  /** The address, as the device writes it, of a member of a structure at an address; where places are told by names. */
+  inside?(base: string, member: string): string;
   /** One sentence about a canonical address, the counting base made visible. */
   explain(canonical: string, dialect: Settings): string;
   /** The memory that a value takes, short: `HR19–20`. */
@@ -279,6 +281,8 @@ export interface BrowsedNode {
   readonly canonical: string;
   readonly type: string | null;
   readonly hasChildren: boolean;
+  /** The structures that it is a member of, the outermost first. */
+  readonly within?: readonly string[];
   /** What else the device tells of a tag, in the words of a tag list: `unit`, `comment`, `low` … */
   readonly told?: Readonly<Record<string, string | number | boolean>>;
 }

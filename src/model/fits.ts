@@ -2,7 +2,7 @@
 import { ValidationError } from 'yup';
 import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { filledIn, yupOf } from '@/core/manifest/yupOf.ts';
-import type { AnyEntity, Device, Entities, EntityKind, Group, Link, Tag } from '@/core/project/entities.ts';
+import type { AnyEntity, Block, Device, Entities, EntityKind, Group, Link, Member, Tag } from '@/core/project/entities.ts';
 import { DEEPEST_GROUP } from '@/core/project/inherited.ts';
 import { groupsAbove } from '@/core/project/tagPath.ts';
 import { deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
@@ -31,6 +31,10 @@ export function fitProblem(kind: EntityKind, entity: AnyEntity, around: Around):
       return groupProblem(entity as Group, around);
     case 'tag':
       return tagProblem(entity as Tag, around);
+    case 'block':
+      return blockProblem(entity as Block, around);
+    case 'member':
+      return memberProblem(entity as Member, around);
     default:
       return null;
   }
@@ -54,6 +58,19 @@ function deviceProblem(device: Device, { look, named }: Around): Problem | null 
       return { code: 'reference', message: 'This must be a tag of the device itself.', place: field };
   }
   return settingsProblem(driver.device, device.settings, 'settings.') ?? settingsProblem(driver.dialect, device.dialect, 'dialect.');
+}
+
+function blockProblem({ deviceId, structureId }: Block, { look }: Around): Problem | null {
+  return look('structure', structureId)?.deviceId === deviceId
+    ? null
+    : { code: 'reference', message: 'Its structure is one of another device.', place: 'structureId' };
+}
+
+function memberProblem({ id, blockId }: Member, { look }: Around): Problem | null {
+  const tag = look('tag', id);
+  return tag && deviceIdOf(tag) === look('block', blockId)?.deviceId
+    ? null
+    : { code: 'reference', message: 'A member of a block is a tag of the same device.', place: 'blockId' };
 }
 
 function tagProblem(tag: Tag, { look, effective }: Around): Problem | null {

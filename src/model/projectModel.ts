@@ -10,6 +10,7 @@ import {
   type Entities,
   type EntityKind,
   type Group,
+  type Structure,
   type Tag,
 } from '@/core/project/entities.ts';
 import type { Change } from '@/core/project/command.ts';
@@ -22,6 +23,7 @@ import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import { fitProblem, schemaProblem, type Look } from './fits.ts';
+import { followStructures } from './followStructures.ts';
 import { namedBy, referenceOf, ReferenceIndex, referencesFrom, referencesTo } from './references.ts';
 import { nameTaken, siblingKey, SiblingNames } from './siblingNames.ts';
 
@@ -38,6 +40,9 @@ const IN_GROUP = referenceOf('tag', 'groupId');
 const UNDER_GROUP = referenceOf('group', 'parentId');
 const SHOWS = referenceOf('element', 'tagId');
 const FOLLOWS = referenceOf('tag', 'confirm');
+const STRUCTURES_OF = referenceOf('structure', 'deviceId');
+const BLOCKS_OF = referenceOf('block', 'deviceId');
+const IN_BLOCK = referenceOf('member', 'blockId');
 
 type Tables = { [K in EntityKind]: Map<string, Entities[K]> };
 
@@ -248,6 +253,18 @@ export class ProjectModel {
       if (!checked.ok) return checked;
       put(change.kind, change.id, checked.value);
     }
+    const reshaped = [...after.values()].flatMap(({ kind, entity }) => {
+      const before = kind === 'structure' && entity ? this.get('structure', entity.id) : null;
+      return before && !sameJson(before.members, (entity as Structure).members) ? [entity as Structure] : [];
+    });
+    yield* followStructures(reshaped, {
+      before: (kind, id) => this.get(kind, id),
+      look,
+      put,
+      structuresOf: (deviceId) => this.#references.of(STRUCTURES_OF, deviceId),
+      blocksOf: (deviceId) => this.#references.of(BLOCKS_OF, deviceId),
+      membersOf: (blockId) => this.#references.of(IN_BLOCK, blockId),
+    });
     for (const [key, { kind, entity }] of after) {
       if (entity === null) continue;
       yield;

@@ -31,7 +31,7 @@ export function firstOf(model: ProjectModel, projects: ProjectService, checks: C
   if (count <= FIRST_TAGS) return snapshotOf(model, projects, checks);
   const project = model.all('project')[0];
   if (!project) throw new Error('A loaded model has its project.');
-  const isLater = (kind: ListedKind): boolean => kind === 'tag' || kind === 'scale';
+  const isLater = (kind: ListedKind): boolean => kind === 'tag' || kind === 'scale' || kind === 'member';
   const on = Object.fromEntries(model.all('device').map(({ id }) => [id, model.tagCountOn(id)]));
   return {
     revision: projects.revision,

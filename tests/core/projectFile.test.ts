@@ -118,6 +118,9 @@ const snapshot: FiledProject = {
       ownLifeTagId: null,
     },
   ],
+  structures: [],
+  blocks: [],
+  members: [],
   groups: [{ id: uuidOf(5), name: 'Bed', parentId: null, deviceId: uuidOf(3), periodMs: null, access: null, prefix: '', witnessUrl: null }],
   sources: [],
   tags: [

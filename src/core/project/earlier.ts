@@ -55,6 +55,15 @@ export function fromEarlierTag(entity: Entity, groups: EarlierGroups): Tag {
 
 /** A whole project file of before: its parts as they are called in a file. */
 export function fromEarlierFile(file: Entity): Entity {
+  return fromBeforeStructures(fromBeforeGroups(file));
+}
+
+/** Files of before structures were kept have none. */
+function fromBeforeStructures(file: Entity): Entity {
+  return 'structures' in file ? file : { structures: [], blocks: [], members: [], ...file };
+}
+
+function fromBeforeGroups(file: Entity): Entity {
   if (!Array.isArray(file.tags) || 'groups' in file) return file;
   const groups = new EarlierGroups();
   const tags = file.tags.map((tag: unknown) =>

@@ -1,18 +1,21 @@
 /** What a project is made of: the kinds of things in the order in which they can be stored, each referring only to earlier ones. */
 import type { AnyObjectSchema } from 'yup';
+import { blockKind, type Block } from './kinds/block.ts';
 import { deviceKind, type Device } from './kinds/device.ts';
 import { elementKind, type Element } from './kinds/element.ts';
 import { groupKind, type Group } from './kinds/group.ts';
 import { fieldsOf, schemaOf, type Kind, type Reference } from './kinds/kind.ts';
 import { linkKind, type Link } from './kinds/link.ts';
+import { memberKind, type Member } from './kinds/member.ts';
 import { pageKind, type Page } from './kinds/page.ts';
 import { panelKind, type Panel } from './kinds/panel.ts';
 import { projectKind, type Project } from './kinds/project.ts';
 import { scaleKind, type TagScale } from './kinds/scale.ts';
 import { sourceKind, type Source } from './kinds/source.ts';
+import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
-export type { Device, Element, Group, Link, Page, Panel, Project, Source, Tag, TagScale };
+export type { Block, Device, Element, Group, Link, Member, Page, Panel, Project, Source, Structure, StructureMember, Tag, TagScale };
 
 /** The kinds as they are written, each with the name of its list. */
 const WRITTEN = {
@@ -20,9 +23,12 @@ const WRITTEN = {
   link: linkKind,
   device: deviceKind,
   group: groupKind,
+  structure: structureKind,
+  block: blockKind,
   source: sourceKind,
   tag: tagKind,
   scale: scaleKind,
+  member: memberKind,
   panel: panelKind,
   page: pageKind,
   element: elementKind,
@@ -33,9 +39,12 @@ export interface Entities {
   readonly link: Link;
   readonly device: Device;
   readonly group: Group;
+  readonly structure: Structure;
+  readonly block: Block;
   readonly source: Source;
   readonly tag: Tag;
   readonly scale: TagScale;
+  readonly member: Member;
   readonly panel: Panel;
   readonly page: Page;
   readonly element: Element;

@@ -32,7 +32,8 @@ const HEAD_BYTES = 12;
 interface Shape {
   readonly type: DeclaredType;
   readonly lengths: readonly number[];
-  readonly depth: number;
+  /** Structures that it is inside, the outermost first. */
+  readonly within: readonly string[];
 }
 
 /** Paths are addresses. What was found under one is kept as long as the browser is: each scope and template is asked for once. */
@@ -71,14 +72,14 @@ export class TagBrowser {
   async #nodesOf(path: string, { name, type, lengths }: Symbol, context: CallContext): Promise<readonly BrowsedNode[]> {
     // A name with a colon and no structure behind it is one of tasks, routines and the like.
     if (isHidden(name) || type.isSystem || (name.includes(':') && type.template === null)) return [];
-    return this.#node(path, { type, lengths, depth: 0 }, context);
+    return this.#node(path, { type, lengths, within: [] }, context);
   }
 
   /** One value, or something that has others inside; nothing where no tag could hold it. */
   async #node(path: string, shape: Shape, context: CallContext): Promise<readonly BrowsedNode[]> {
     if (shape.lengths.length === 0) {
       const type = await this.#typeOf(shape.type, context);
-      if (type !== null) return [{ path, canonical: path, type, hasChildren: false }];
+      if (type !== null) return [{ path, canonical: path, type, hasChildren: false, ...(shape.within.length > 0 ? { within: shape.within } : {}) }];
       if (shape.type.template === null) return [];
     }
     this.#shapes.set(path, shape);
@@ -94,12 +95,13 @@ export class TagBrowser {
       for (const index of indexesOf(lengths)) nodes.push(...(await this.#node(`${path}[${index}]`, element, context)));
       return ok(nodes);
     }
-    if (shape.depth >= MOST_DEPTH || shape.type.template === null) return ok(nodes);
+    if (shape.within.length >= MOST_DEPTH || shape.type.template === null) return ok(nodes);
     const template = await this.#template(shape.type.template, context);
     if (!template.ok) return template;
+    const within = [...shape.within, template.value.name];
     for (const { name, type, length } of template.value.members) {
       if (isHidden(name)) continue;
-      nodes.push(...(await this.#node(`${path}.${name}`, { type, lengths: length > 0 ? [length] : [], depth: shape.depth + 1 }, context)));
+      nodes.push(...(await this.#node(`${path}.${name}`, { type, lengths: length > 0 ? [length] : [], within }, context)));
     }
     return ok(nodes);
   }

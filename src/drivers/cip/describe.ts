@@ -105,6 +105,7 @@ export const cipDescription: DriverDescription = describedBy(MANIFEST, {
       const fits = fitsPath(path.value, type);
       return fits.ok ? ok({ canonical: formatTagPath(path.value), bit: null, writable: true }) : fits;
     },
+    inside: (base, member) => `${base}.${member}`,
     explain: (canonical) => `tag ${canonical}`,
     format: (canonical) => canonical,
   },

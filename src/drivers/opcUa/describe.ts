@@ -187,6 +187,7 @@ export const opcUaDescription: DriverDescription = describedBy(MANIFEST, {
       const address = parseNodeAddress(text, dialectOf(dialect).namespaces);
       return address.ok ? ok({ canonical: formatNodeAddress(address.value), bit: null, writable: true }) : address;
     },
+    inside: (base, member) => `${base}${base.includes('#') ? '' : '#'}.${member}`,
     explain: (canonical) => `node ${canonical}`,
     format: (canonical) => canonical.replace(/^nsu=[^;]*;/, ''),
   },

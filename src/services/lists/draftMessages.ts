@@ -2,6 +2,7 @@
 import type { DriverManifest } from '@/core/manifest/driverManifest.ts';
 import type { Source } from '@/core/project/entities.ts';
 import type { DraftChoices, DraftDecisions, DraftPart } from '@/core/taglist/draft.ts';
+import type { ListedStructures } from '@/core/taglist/structured.ts';
 import type { DeviceSide, OtherPlace } from './draftWork.ts';
 
 export type ThreadAsk =
@@ -48,6 +49,8 @@ export interface ThreadOutcome {
   readonly versionCount: number;
   /** The texts of all groups that tags come to stand in. */
   readonly groups: readonly string[];
+  /** The structures that its tags are members of. */
+  readonly structured: ListedStructures;
   /** The version holds the new tags and nothing else. */
   readonly isAllNew: boolean;
 }

@@ -7,6 +7,7 @@ import { LinePacker, pack } from '@/store/packed.ts';
 import type { DraftDecisions, Outcome } from '@/core/taglist/draft.ts';
 import { keyOf } from '@/core/taglist/merge.ts';
 import { newTag, startOfIds, type NewTags } from '@/core/taglist/newTags.ts';
+import { structuredIn } from '@/core/taglist/structured.ts';
 import type { ListTag } from '@/core/taglist/understand.ts';
 import { packLinesOf, unpackRows } from '@/store/packs.ts';
 import { DraftWork } from './draftWork.ts';
@@ -87,6 +88,7 @@ function decide(decisions: DraftDecisions, source: Pick<Source, 'id' | 'deviceId
     newCount: made.length,
     versionCount: version.length,
     groups: [...groups],
+    structured: structuredIn(version),
     isAllNew: rest.length === 0 && made.length === version.length,
   };
 }

@@ -3,7 +3,8 @@ import { counted } from '@/core/counted.ts';
 import { v7 as uuid } from 'uuid';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import type { Change } from '@/core/project/command.ts';
-import type { Source } from '@/core/project/entities.ts';
+import type { Source, Tag } from '@/core/project/entities.ts';
+import { nameKey } from '@/core/project/nameKey.ts';
 import { groupsNamed } from '@/core/project/groupsNamed.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
@@ -13,6 +14,7 @@ import type { ListStore } from '@/store/listStore.ts';
 import { PackReader, type PackedEntity } from '@/store/packs.ts';
 import type { ProjectService } from '../projectService.ts';
 import { changesFor, tagsOfSource, usesOf, type Taking } from './applyOutcomes.ts';
+import { structureChanges } from './structureChanges.ts';
 import type { NewLines, PackedOutcome, ThreadOutcome } from './draftMessages.ts';
 import type { DraftThread } from './draftThreadClient.ts';
 
@@ -76,13 +78,19 @@ export class ImportCommitter {
       const uses = usesOf(this.#model, this.#isProven, tag);
       return uses.elements > 0 || uses.isProven || uses.isNamed;
     };
+    /** Tags by their names in the list as it is now. */
+    const ids = new Map([...known].map(([name, tag]) => [name, tag.id]));
     const counts = { new: planned.newCount, update: 0, gone: 0 };
     for (let from = 0; from < count;) {
       const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
       from += outcomes.length;
       for (const change of await inSlices(this.#changesOf(outcomes, { source, known, groups: groups.ids, isUsed, model: this.#model })))
         changes.push(change);
-      for (const outcome of outcomes) counts[outcome.kind]++;
+      for (const outcome of outcomes) {
+        counts[outcome.kind]++;
+        const tag = outcome.kind === 'update' ? known.get(nameKey(outcome.before.listName)) : undefined;
+        if (outcome.kind === 'update' && tag) ids.set(nameKey(outcome.after.listName), tag.id);
+      }
       draft.status = { ...draft.status, doing: 'Planning', part: from / count };
       await nextTurn();
     }
@@ -103,14 +111,19 @@ export class ImportCommitter {
       draft.status = { ...draft.status, doing: 'Planning', part: Math.min(1, entities.length / Math.max(1, planned.newCount)) };
     }
     draft.status = { ...draft.status, doing: 'Storing', part: 1 };
-    const packId = entities.length > FEW ? uuid() : null;
+    // Members refer to their tags: those lie beside them, and not packed.
+    const packId = entities.length > FEW && planned.structured.blocks.length === 0 ? uuid() : null;
     // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
     const packing = thread.ask<PackedOutcome>({ kind: 'packed', withVersion: packId === null || !planned.isAllNew });
     const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version ?? '', packId)])];
     for (const each of [packed, more]) each.catch(() => undefined);
     const command = { id: commandId, label: labelOf(draft.status, counts), changes };
+    for (const { kind, entity } of entities) if (kind === 'tag') ids.set(nameKey((entity as Tag).listName), entity.id);
+    const structured = structureChanges(this.#model, source.deviceId, planned.structured, (name) => ids.get(nameKey(name)));
+    changes.unshift(...structured.before);
     if (packId !== null) return this.#projects.execute(command, origin, more, { id: packId, packed, entities });
-    changes.push(...entities.map(({ kind, entity }): Change => ({ kind, id: entity.id, set: { ...entity } })));
+    for (const { kind, entity } of entities) changes.push({ kind, id: entity.id, set: { ...entity } });
+    for (const change of structured.after) changes.push(change);
     return this.#projects.execute(command, origin, more);
   }
 

@@ -1,11 +1,12 @@
-import { boolean, mixed, string } from 'yup';
+import { boolean, string } from 'yup';
 import { parseDataType } from '../../value/dataType.ts';
-import { checkNames, type ValueNames } from '../../value/valueNames.ts';
+import type { ValueNames } from '../../value/valueNames.ts';
 import { confirmSchema, EQUAL, type Confirm } from '../confirm.ts';
 import { deviceIdOf, tagSourceSchema, type TagSource } from '../tagSource.ts';
 import { ID_FIELD, aboveLow, accessSchema, finite, idText, nameField, whole, words } from './fieldSchemas.ts';
 import { names, type Kind } from './kind.ts';
 import { isPlainTag } from './plainTag.ts';
+import { valueNames } from './valueNamesSchema.ts';
 
 export interface Tag {
   readonly id: string;
@@ -47,12 +48,6 @@ const rangeHigh = aboveLow(finite('The high end').nullable().defined() as never,
     return (value === null) === (low === null);
   },
 );
-const valueNames = mixed<ValueNames>((value): value is ValueNames => isNames(value))
-  .test('names', (value, context) => {
-    const checked = value ? checkNames(value) : null;
-    return !checked || checked.ok || context.createError({ message: checked.problem.message });
-  })
-  .defined();
 const listId = string()
   .matches(/^$|^[0-9a-f-]{36}$/i, 'A list is named by its id.')
   .defined();
@@ -107,7 +102,7 @@ export const tagKind = {
     rangeLow: { label: 'Low end', schema: finite('The low end').nullable().defined(), column: 'range_low', stored: 'number' },
     rangeHigh: { label: 'High end', schema: rangeHigh, column: 'range_high', stored: 'number' },
     comment: { label: 'Comment', schema: words('The comment', 400).defined(), column: 'comment', stored: 'text', onPanels: () => '' },
-    names: { label: 'Names of values', schema: valueNames, column: 'value_names', stored: 'plain', unsaid: [] },
+    names: { label: 'Names of values', schema: valueNames(), column: 'value_names', stored: 'plain', unsaid: [] },
     initial: {
       label: 'Initial value',
       schema: words('The initial value', 200).defined(),
@@ -128,17 +123,3 @@ export const tagKind = {
     isGone: { label: 'Gone from its list', schema: boolean().defined(), column: 'is_gone', stored: 'plain', unsaid: false },
   },
 } as const satisfies Kind<Tag>;
-
-function isNames(value: unknown): value is ValueNames {
-  return (
-    Array.isArray(value) &&
-    value.every(
-      (n: unknown) =>
-        typeof n === 'object' &&
-        n !== null &&
-        Object.keys(n).length === 2 &&
-        typeof (n as { value?: unknown }).value === 'number' &&
-        typeof (n as { name?: unknown }).name === 'string',
-    )
-  );
-}

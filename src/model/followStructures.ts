@@ -1,0 +1,98 @@
+/** What becomes of the members of blocks when their structure changes: tags follow it where they had what it said before. */
+import { v5 as namedUuid } from 'uuid';
+import type { AnyEntity, Block, Entities, EntityKind, Structure, Tag } from '@/core/project/entities.ts';
+import { ENTITY_DEFAULTS } from '@/core/project/entities.ts';
+import { following, leavesOf, memberAt, type StructuresNamed } from '@/core/project/structureTree.ts';
+import { newPoint } from '@/core/project/tagSource.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
+import type { Look } from './fits.ts';
+
+export interface FollowingWith {
+  /** As it stood before the command. */
+  readonly before: <K extends EntityKind>(kind: K, id: string) => Entities[K] | null;
+  /** As the command leaves it so far. */
+  readonly look: Look;
+  readonly put: (kind: EntityKind, id: string, entity: AnyEntity | null) => void;
+  readonly structuresOf: (deviceId: string) => Iterable<string>;
+  readonly blocksOf: (deviceId: string) => Iterable<string>;
+  /** The tags of a block, by the ids of which they are its members. */
+  readonly membersOf: (blockId: string) => Iterable<string>;
+}
+
+/** A longer one is no name of a tag. */
+const LONGEST_NAME = 80;
+
+/** @param structures that the command changes */
+export function* followStructures(structures: readonly Structure[], along: FollowingWith): Generator<void> {
+  for (const deviceId of new Set(structures.map((s) => s.deviceId))) {
+    const [was, is] = [namedIn(deviceId, along.before, along), namedIn(deviceId, along.look, along)];
+    for (const id of along.blocksOf(deviceId)) {
+      const block = along.look('block', id);
+      const [before, after] = [along.before('structure', block?.structureId ?? ''), along.look('structure', block?.structureId ?? '')];
+      if (block && before && after) yield* followBlock(block, { before, after, was, is }, along);
+    }
+  }
+}
+
+interface Change {
+  readonly before: Structure;
+  readonly after: Structure;
+  readonly was: StructuresNamed;
+  readonly is: StructuresNamed;
+}
+
+function* followBlock(block: Block, { before, after, was, is }: Change, { look, put, membersOf }: FollowingWith): Generator<void> {
+  const known = new Map<string, Tag>();
+  for (const id of membersOf(block.id)) {
+    yield;
+    const [member, tag] = [look('member', id), look('tag', id)];
+    if (!member || !tag) continue;
+    known.set(member.path.toLowerCase(), tag);
+    const [from, to] = [memberAt(before, member.path, was), memberAt(after, member.path, is)];
+    // A member that its structure no longer has: the tag stands for itself from then on.
+    if (!to) {
+      put('member', id, null);
+      continue;
+    }
+    const taken = from ? following(tag, from, to) : {};
+    if (Object.keys(taken).length > 0) put('tag', id, { ...tag, ...taken });
+  }
+  const inside = insideOf(block, look);
+  const [sibling] = known.values();
+  if (!inside || block.address === '' || !sibling) return;
+  const old = new Set(leavesOf(before, was).map(([path]) => path.toLowerCase()));
+  for (const [path, member] of leavesOf(after, is)) {
+    yield;
+    // The same id each time, so that a member that comes back is itself.
+    const id = namedUuid(path.toLowerCase(), block.id);
+    const name = `${block.name}.${path}`;
+    if (name.length > LONGEST_NAME || old.has(path.toLowerCase()) || known.has(path.toLowerCase()) || look('tag', id) !== null) continue;
+    const { type, unit, decimals, rangeLow, rangeHigh, comment, names, access } = member;
+    const own = { type, unit, decimals, rangeLow, rangeHigh, comment, names, access };
+    const source = newPoint(block.deviceId, inside(block.address, path));
+    put('tag', id, {
+      ...ENTITY_DEFAULTS.tag,
+      ...own,
+      id,
+      name,
+      groupId: sibling.groupId,
+      source,
+      listId: '',
+    } as unknown as Tag);
+    put('member', id, { id, blockId: block.id, path });
+  }
+}
+
+function insideOf({ deviceId }: Block, look: Look): ((base: string, member: string) => string) | undefined {
+  const link = look('link', look('device', deviceId)?.linkId ?? '');
+  return describeDriver(link?.driver ?? '')?.notation.inside;
+}
+
+function namedIn(deviceId: string, look: FollowingWith['before'], { structuresOf }: FollowingWith): StructuresNamed {
+  const found = new Map<string, Structure>();
+  for (const id of structuresOf(deviceId)) {
+    const structure = look('structure', id);
+    if (structure) found.set(structure.name.toLowerCase(), structure);
+  }
+  return (name) => found.get(name.toLowerCase()) ?? null;
+}
