@@ -25,6 +25,7 @@ afterAll(async () => {
 interface Tag {
   readonly id: string;
   readonly name: string;
+  readonly unit: string;
   readonly source: { readonly address: string };
 }
 interface Project {
@@ -33,6 +34,7 @@ interface Project {
 }
 const project = async (): Promise<Project> => (await (await fetch(`${server.address}/api/v1/project`)).json()) as Project;
 const tagNamed = async (name: string): Promise<Tag | undefined> => (await project()).tags.find((t) => t.name === name);
+const unitOf = async (name: string): Promise<string | undefined> => (await tagNamed(name))?.unit;
 const shown = async (name: string): Promise<string> => {
   const id = (await tagNamed(name))?.id;
   const { values } = (await (await fetch(`${server.address}/api/v1/values`)).json()) as {
@@ -98,6 +100,21 @@ describe('a bagging cell with named tags', () => {
     ]);
     await bench.go('Map');
     await bench.sees('12.5', '[data-tag="Bagger[2].Weight"]');
+  });
+
+  test('has its structure said once: a unit of a member is that of its tag, unless the tag has its own', async () => {
+    await bench.go('Map');
+    await bench.press('Structures');
+    await bench.sees('1 block: Bagger[2]', 'dialog');
+    await bench.fill('Unit of Weight', 'kg', 'dialog');
+    await bench.page.keyboard.press('Enter');
+    await until('the tag follows', async () => (await unitOf('Bagger[2].Weight')) === 'kg');
+    await bench.press('Close', 'dialog');
+    await bench.editCell('Bagger[2].Weight', 'unit', 'lb');
+    await bench.press('Structures');
+    await bench.press('Have 1 follow Weight again', 'dialog');
+    await until('the tag follows again', async () => (await unitOf('Bagger[2].Weight')) === 'kg');
+    await bench.press('Close', 'dialog');
   });
 
   test('takes writes once writing is unlocked: a number, a text, and one BOOL among others of its byte', async () => {

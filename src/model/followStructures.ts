@@ -15,6 +15,10 @@ export interface FollowingWith {
   readonly put: (kind: EntityKind, id: string, entity: AnyEntity | null) => void;
   readonly structuresOf: (deviceId: string) => Iterable<string>;
   readonly blocksOf: (deviceId: string) => Iterable<string>;
+  /** A list that comes with the command brings its tags itself: then none is made for a new member. */
+  readonly bringsTags: boolean;
+  /** The tag of a name beside another one, as it will be. */
+  readonly tagBeside: (sibling: Tag, name: string) => string | null;
   /** The tags of a block, by the ids of which they are its members. */
   readonly membersOf: (blockId: string) => Iterable<string>;
 }
@@ -41,7 +45,8 @@ interface Change {
   readonly is: StructuresNamed;
 }
 
-function* followBlock(block: Block, { before, after, was, is }: Change, { look, put, membersOf }: FollowingWith): Generator<void> {
+function* followBlock(block: Block, { before, after, was, is }: Change, along: FollowingWith): Generator<void> {
+  const { look, put, membersOf } = along;
   const known = new Map<string, Tag>();
   for (const id of membersOf(block.id)) {
     yield;
@@ -59,7 +64,7 @@ function* followBlock(block: Block, { before, after, was, is }: Change, { look, 
   }
   const inside = insideOf(block, look);
   const [sibling] = known.values();
-  if (!inside || block.address === '' || !sibling) return;
+  if (along.bringsTags || !inside || block.address === '' || !sibling) return;
   const old = new Set(leavesOf(before, was).map(([path]) => path.toLowerCase()));
   for (const [path, member] of leavesOf(after, is)) {
     yield;
@@ -67,6 +72,12 @@ function* followBlock(block: Block, { before, after, was, is }: Change, { look, 
     const id = namedUuid(path.toLowerCase(), block.id);
     const name = `${block.name}.${path}`;
     if (name.length > LONGEST_NAME || old.has(path.toLowerCase()) || known.has(path.toLowerCase()) || look('tag', id) !== null) continue;
+    // One that is there by that name becomes the member.
+    const there = along.tagBeside(sibling, name);
+    if (there !== null) {
+      if (look('member', there) === null) put('member', there, { id: there, blockId: block.id, path });
+      continue;
+    }
     const { type, unit, decimals, rangeLow, rangeHigh, comment, names, access } = member;
     const own = { type, unit, decimals, rangeLow, rangeHigh, comment, names, access };
     const source = newPoint(block.deviceId, inside(block.address, path));
@@ -78,14 +89,15 @@ function* followBlock(block: Block, { before, after, was, is }: Change, { look, 
       groupId: sibling.groupId,
       source,
       listId: '',
-    } as unknown as Tag);
+    });
     put('member', id, { id, blockId: block.id, path });
   }
 }
 
 function insideOf({ deviceId }: Block, look: Look): ((base: string, member: string) => string) | undefined {
   const link = look('link', look('device', deviceId)?.linkId ?? '');
-  return describeDriver(link?.driver ?? '')?.notation.inside;
+  const notation = describeDriver(link?.driver ?? '')?.notation;
+  return notation?.inside ? (base, member) => notation.inside?.(base, member) ?? '' : undefined;
 }
 
 function namedIn(deviceId: string, look: FollowingWith['before'], { structuresOf }: FollowingWith): StructuresNamed {

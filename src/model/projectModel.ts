@@ -259,6 +259,8 @@ export class ProjectModel {
     });
     yield* followStructures(reshaped, {
       before: (kind, id) => this.get(kind, id),
+      bringsTags: changes.some(({ kind }) => kind === 'source'),
+      tagBeside: (sibling, name) => this.#names.holder(siblingKey('tag', { ...sibling, name }) ?? '') ?? null,
       look,
       put,
       structuresOf: (deviceId) => this.#references.of(STRUCTURES_OF, deviceId),

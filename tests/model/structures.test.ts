@@ -49,6 +49,9 @@ const MEMBERS = [
   member('Bags', 'DINT'),
   member('Jaw', '', { of: 'JAW', length: 2 }),
 ];
+const change = (id: string, members: readonly StructureMember[]): Change => ({ kind: 'structure', id, set: { members } });
+const edited = (name: string, more: Partial<StructureMember>): readonly StructureMember[] =>
+  MEMBERS.map((m) => (m.name === name ? { ...m, ...more } : m));
 const tagId = (block: number, at: number): string => uuidOf(100 * block + at);
 const PATHS = ['Weight', 'Bags', 'Jaw[0].Temp', 'Jaw[1].Temp'];
 const tag = (id: string): Tag => {
@@ -81,10 +84,6 @@ beforeEach(() => {
     ]),
   );
 });
-
-const change = (id: string, members: readonly StructureMember[]): Change => ({ kind: 'structure', id, set: { members } });
-const edited = (name: string, more: Partial<StructureMember>): readonly StructureMember[] =>
-  MEMBERS.map((m) => (m.name === name ? { ...m, ...more } : m));
 
 describe('a change of a structure', () => {
   test('reaches the member in every block, and leaves what a tag has of its own', () => {
@@ -130,6 +129,37 @@ describe('a change of a structure', () => {
     ]);
     apply(change(BAGGER, [member('Bags', 'DINT')]));
     expect(tag(tagId(1, 0)).name).toBe('Bagger[0].Weight');
+  });
+});
+
+describe('a member that its structure gets', () => {
+  const withSpeed = change(BAGGER, [...MEMBERS, member('Speed', 'REAL')]);
+  const speed = (block: number): Change => ({
+    kind: 'tag',
+    id: uuidOf(70 + block),
+    set: { ...newTag(PACK, `Bagger[${block}].Speed`), source: newPoint(PACK, `Bagger[${block}].Speed`), type: 'REAL' },
+  });
+
+  test('is a tag that is there already by its name', () => {
+    apply(speed(0));
+    apply(withSpeed);
+    expect(model.get('member', uuidOf(70))).toEqual({ id: uuidOf(70), blockId: FIRST, path: 'Speed' });
+    expect(model.tagsOf(PACK).filter(({ name }) => name.endsWith('.Speed'))).toHaveLength(2);
+  });
+
+  test('by a list has the tags that the list brings, and no others', () => {
+    const list: Change = {
+      kind: 'source',
+      id: uuidOf(80),
+      set: { deviceId: PACK, fileName: 'pack.json', importedAt: '2026-03-01T06:00:00.000Z', rowCount: 1 },
+    };
+    apply(withSpeed, list, speed(1), { kind: 'member', id: uuidOf(71), set: { blockId: SECOND, path: 'Speed' } });
+    expect(
+      model
+        .tagsOf(PACK)
+        .filter(({ name }) => name.endsWith('.Speed'))
+        .map(({ name }) => name),
+    ).toEqual(['Bagger[1].Speed']);
   });
 });
 

@@ -3,7 +3,7 @@ import { counted } from '@/core/counted.ts';
 import { v7 as uuid } from 'uuid';
 import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import type { Change } from '@/core/project/command.ts';
-import type { Source, Tag } from '@/core/project/entities.ts';
+import type { Source } from '@/core/project/entities.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { groupsNamed } from '@/core/project/groupsNamed.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
@@ -118,7 +118,7 @@ export class ImportCommitter {
     const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version ?? '', packId)])];
     for (const each of [packed, more]) each.catch(() => undefined);
     const command = { id: commandId, label: labelOf(draft.status, counts), changes };
-    for (const { kind, entity } of entities) if (kind === 'tag') ids.set(nameKey((entity as Tag).listName), entity.id);
+    for (const { kind, entity } of entities) if (kind === 'tag') ids.set(nameKey(entity.listName), entity.id);
     const structured = structureChanges(this.#model, source.deviceId, planned.structured, (name) => ids.get(nameKey(name)));
     changes.unshift(...structured.before);
     if (packId !== null) return this.#projects.execute(command, origin, more, { id: packId, packed, entities });

@@ -3,16 +3,19 @@ import type { Proof } from '@/core/check/checkResult.ts';
 import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type ComingTags, type FirstSnapshot } from '@/core/project/snapshot.ts';
 import type {
   AnyEntity,
+  Block,
   Device,
   Element,
   Entities,
   EntityKind,
   Group,
   Link,
+  Member,
   Page,
   Panel,
   Project,
   Source,
+  Structure,
   Tag,
   TagScale,
 } from '@/core/project/entities.ts';
@@ -199,6 +202,16 @@ export class ProjectView implements Tallied {
     this.#groupTexts.set(groupId, text);
     return text;
   };
+  get structures(): readonly Structure[] {
+    return sortedByName(this.tables.structure);
+  }
+  /** Blocks of a structure. */
+  blocksOf(structureId: string): readonly Block[] {
+    return sortedByName(new Map([...this.tables.block].filter(([, block]) => block.structureId === structureId)));
+  }
+  allMembers(): Iterable<Member> {
+    return this.tables.member.values();
+  }
   /** The full name of a tag: `KILN.Bed.temp_out`. */
   pathOf(tag: Tag): string {
     return tagPath(tag, this);

@@ -11,6 +11,7 @@ import { groupsAbove } from '@/core/project/tagPath.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import type { ProjectView } from '../live/project.ts';
 import { Dialog } from '../parts/Dialog.tsx';
+import { KeptText } from '../parts/KeptText.tsx';
 import { periodText } from './columns.ts';
 
 const COLUMNS = 'grid grid-cols-[minmax(0,2fr)_4rem_8.5rem_8.5rem_minmax(0,1fr)_minmax(0,1.4fr)_2rem] items-center gap-2';
@@ -69,7 +70,7 @@ function GroupRow({ group, tags }: { readonly group: Group; readonly tags: numbe
     <div role="row" className={`${COLUMNS} border-base-300 border-b py-1`} data-group={path}>
       <span className="flex min-w-0 items-baseline gap-1" style={{ paddingLeft: depth === 0 ? 0 : `${2.5 + depth * 1.25}rem` }}>
         {depth === 0 && group.deviceId !== null ? <span className="quiet shrink-0">{project.device(group.deviceId)?.name} ·</span> : null}
-        <Text label={`Name of ${path}`} value={group.name} onKeep={(name) => set('name', { name })} />
+        <KeptText label={`Name of ${path}`} value={group.name} onKeep={(name) => set('name', { name })} />
       </span>
       <span role="cell" className="num text-right">
         {tags}
@@ -101,8 +102,8 @@ function GroupRow({ group, tags }: { readonly group: Group; readonly tags: numbe
           <option value="readWrite">RW, read and write</option>
         </select>
       </span>
-      <Text label={`Address prefix of ${path}`} value={group.prefix} onKeep={(prefix) => set('prefix', { prefix })} mono />
-      <Text
+      <KeptText label={`Address prefix of ${path}`} value={group.prefix} onKeep={(prefix) => set('prefix', { prefix })} mono />
+      <KeptText
         label={`Control channel of ${path}`}
         value={group.witnessUrl ?? ''}
         placeholder={above.witnessUrl ?? 'as the device'}
@@ -119,41 +120,6 @@ function GroupRow({ group, tags }: { readonly group: Group; readonly tags: numbe
         <Trash2 size={14} aria-hidden />
       </button>
     </div>
-  );
-}
-
-/** A text that is kept when it is left or Enter is pressed, and put back by Escape. */
-function Text({
-  label,
-  value,
-  placeholder,
-  mono = false,
-  onKeep,
-}: {
-  readonly label: string;
-  readonly value: string;
-  readonly placeholder?: string;
-  readonly mono?: boolean;
-  readonly onKeep: (text: string) => void;
-}) {
-  return (
-    <span role="cell" className="min-w-0 flex-1">
-      <input
-        key={value}
-        aria-label={label}
-        defaultValue={value}
-        placeholder={placeholder}
-        className={`input input-xs w-full min-w-0 ${mono ? 'num' : ''}`}
-        onBlur={(e) => e.target.value.trim() !== value && onKeep(e.target.value.trim())}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') e.currentTarget.blur();
-          if (e.key !== 'Escape' || e.currentTarget.value === value) return;
-          e.preventDefault();
-          e.currentTarget.value = value;
-          e.currentTarget.blur();
-        }}
-      />
-    </span>
   );
 }
 

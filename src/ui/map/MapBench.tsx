@@ -1,13 +1,14 @@
 'use client';
 /** All tags with their live values: searched by typing, edited in place by keyboard. */
 import { counted } from '@/core/counted.ts';
-import { Contrast, FolderTree, Plus, Search, TriangleAlert } from 'lucide-react';
+import { Boxes, Contrast, FolderTree, Plus, Search, TriangleAlert } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useProject, useStatus } from '../live/LiveContext.tsx';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { Empty } from '../parts/Field.tsx';
 import { matching } from '../live/tagSearch.ts';
 import { GroupsDialog } from './GroupsDialog.tsx';
+import { StructuresDialog } from './StructuresDialog.tsx';
 import { MapGrid } from './MapGrid.tsx';
 import { NewTag } from './NewTag.tsx';
 import { useDoubtful } from './useDoubtful.ts';
@@ -19,7 +20,7 @@ export function MapBench() {
   const [onlyUnfit, setOnlyUnfit] = useState(false);
   const [onlyDoubtful, setOnlyDoubtful] = useState(false);
   const [adding, setAdding] = useState(false);
-  const [grouping, setGrouping] = useState(false);
+  const [open, setOpen] = useState<'groups' | 'structures' | null>(null);
   const counts = useStatus()?.values;
   const doubtfulCount = (counts?.uncertain ?? 0) + (counts?.bad ?? 0);
   const doubtful = useDoubtful(onlyDoubtful);
@@ -100,8 +101,11 @@ export function MapBench() {
         <span className="quiet text-xs">
           <kbd className="kbd kbd-xs">Enter</kbd> edit · <kbd className="kbd kbd-xs">Esc</kbd> leave · <kbd className="kbd kbd-xs">Del</kbd> remove
         </span>
-        <button type="button" className="btn btn-sm btn-outline" onClick={() => setGrouping(true)}>
+        <button type="button" className="btn btn-sm btn-outline" onClick={() => setOpen('groups')}>
           <FolderTree size={14} aria-hidden /> Groups
+        </button>
+        <button type="button" className="btn btn-sm btn-outline" onClick={() => setOpen('structures')}>
+          <Boxes size={14} aria-hidden /> Structures
         </button>
         <button type="button" className="btn btn-sm btn-primary" onClick={() => setAdding(true)}>
           <Plus size={14} aria-hidden /> Tag
@@ -109,7 +113,8 @@ export function MapBench() {
       </div>
       {adding ? <NewTag onClose={() => setAdding(false)} /> : null}
       <MapGrid tags={tags} />
-      {grouping ? <GroupsDialog onClose={() => setGrouping(false)} /> : null}
+      {open === 'groups' ? <GroupsDialog onClose={() => setOpen(null)} /> : null}
+      {open === 'structures' ? <StructuresDialog onClose={() => setOpen(null)} /> : null}
     </div>
   );
 }

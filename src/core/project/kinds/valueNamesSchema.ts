@@ -8,7 +8,7 @@ export function valueNames(): ISchema<ValueNames> {
       const checked = value ? checkNames(value) : null;
       return !checked || checked.ok || context.createError({ message: checked.problem.message });
     })
-    .defined() as unknown as ISchema<ValueNames>;
+    .defined();
 }
 
 function isNames(value: unknown): value is ValueNames {
