@@ -2,7 +2,7 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -30,7 +30,7 @@ import type {
 import { opcUa } from '@/drivers/opcUa/driver.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { freePort } from '../support/server.ts';
-import { newPki, RENUMBERED, UaServer, WEIGH_URI } from '../support/uaServer.ts';
+import { BAGGER_URI, newPki, RENUMBERED, UaServer, WEIGH_URI } from '../support/uaServer.ts';
 import { until } from '../support/until.ts';
 
 const folder = mkdtempSync(join(process.env.MILL_LATCH_SCRATCH ?? tmpdir(), 'ua-own-'));
@@ -184,24 +184,24 @@ describe('values', () => {
   });
 });
 
-describe('observing', () => {
-  const watch = (device: DeviceSession, ...points: PointSpec[]) => {
-    const seen = new Map<string, string>();
-    const log = { alive: 0, lost: '', at: new Map<string, number | undefined>() };
-    const observer: Observer = {
-      sink: (key, arrival) => {
-        const of = points.find((p) => p.key === key);
-        if (of) seen.set(key, text(of, arrival));
-        if ('wire' in arrival) log.at.set(key, arrival.sourceAt);
-      },
-      alive: (forMs) => void (log.alive = forMs),
-      lost: (fault) => void (log.lost = fault.problem.code),
-    };
-    const observation = device.observe?.(observer);
-    observation?.add(points.map((p) => ({ ...p, everyMs: 100 })));
-    return { seen, log, observation };
+const watch = (device: DeviceSession, ...points: PointSpec[]) => {
+  const seen = new Map<string, string>();
+  const log = { alive: 0, lost: '', at: new Map<string, number | undefined>() };
+  const observer: Observer = {
+    sink: (key, arrival) => {
+      const of = points.find((p) => p.key === key);
+      if (of) seen.set(key, text(of, arrival));
+      if ('wire' in arrival) log.at.set(key, arrival.sourceAt);
+    },
+    alive: (forMs) => void (log.alive = forMs),
+    lost: (fault) => void (log.lost = fault.problem.code),
   };
+  const observation = device.observe?.(observer);
+  observation?.add(points.map((p) => ({ ...p, everyMs: 100 })));
+  return { seen, log, observation };
+};
 
+describe('observing', () => {
   test('tells each value, each change and each fault, with the time at the source', async () => {
     const device = await connected(NONE, { publishMs: 100 });
     const [weight, gone, recipe] = [point('Weight', 'LREAL'), point('Gone', 'REAL'), point('Recipe', 'STRING(20)')];
@@ -240,6 +240,36 @@ describe('observing', () => {
   });
 });
 
+const LITTLE = { maxNodesPerRead: 7, maxNodesPerBrowse: 3, maxMonitoredItemsPerCall: 4 };
+
+test('a server that takes little at once is asked for little at once: reading, browsing and observing', async () => {
+  const at = await freePort();
+  const small = await UaServer.start({ port: at, count: 30, limits: LITTLE });
+  const device = await connected({ endpoint: `opc.tcp://127.0.0.1:${at}`, policy: 'None' });
+  const points = Array.from({ length: 30 }, (_, i) => point(`n${i}`, 'LREAL'));
+  expect(await read(device, ...points)).toEqual(points.map((_, i) => String(i)));
+  await device.browse?.('', context());
+  const inside = await device.browse?.('Hopper', context());
+  expect(inside?.ok && inside.value.filter(({ path, type }) => /\.n\d+$/.test(path) && type === 'LREAL')).toHaveLength(30);
+  const { seen, observation } = watch(device, ...points);
+  await until('all are told', () => seen.size === 30);
+  expect(points.map(({ key }) => seen.get(key))).toEqual(points.map((_, i) => String(i)));
+  observation?.close();
+  await small.stop();
+});
+
+test('a server that goes while many are read leaves none of them without a word', async () => {
+  const at = await freePort();
+  const small = await UaServer.start({ port: at, count: 30, limits: LITTLE });
+  const device = await connected({ endpoint: `opc.tcp://127.0.0.1:${at}`, policy: 'None' }, { timeoutMs: 300 });
+  const points = Array.from({ length: 30 }, (_, i) => point(`n${i}`, 'LREAL'));
+  const group = device.prepare(points);
+  await small.stop();
+  const came = new Map<string, number>();
+  const fault = await group.read((key) => came.set(key, (came.get(key) ?? 0) + 1), context());
+  expect([fault === null, came.size, new Set(came.values())]).toEqual([false, 30, new Set([1])]);
+});
+
 describe('browsing', () => {
   test('finds what the server has, with type, unit, range, access and the elements of arrays', async () => {
     const device = await connected();
@@ -261,6 +291,30 @@ describe('browsing', () => {
       `nsu=${WEIGH_URI};s=Gates#[0]`,
       `nsu=${WEIGH_URI};s=Gates#[2]`,
     ]);
+  });
+  test('lists a structure by its members, arrays and structures in it included, and each is read and observed by itself', async () => {
+    const device = await connected();
+    const root = await device.browse?.('', context());
+    const members = (root?.ok ? root.value : []).filter((n) => n.path.startsWith('Bagger'));
+    const base = `nsu=${BAGGER_URI};s=Bagger`;
+    expect(members.map(({ path, canonical, type, within }) => [path, canonical, type, within])).toEqual([
+      ['Bagger.Weight', `${base}#.Weight`, 'LREAL', ['BaggerType']],
+      ['Bagger.Bags', `${base}#.Bags`, 'DINT', ['BaggerType']],
+      ['Bagger.Gaps[0]', `${base}#.Gaps[0]`, 'REAL', ['BaggerType']],
+      ['Bagger.Gaps[1]', `${base}#.Gaps[1]`, 'REAL', ['BaggerType']],
+      ['Bagger.Gaps[2]', `${base}#.Gaps[2]`, 'REAL', ['BaggerType']],
+      ['Bagger.Jaw.Temp', `${base}#.Jaw.Temp`, 'REAL', ['BaggerType', 'JawType']],
+      ['Bagger.Jaw.Closed', `${base}#.Jaw.Closed`, 'BOOL', ['BaggerType', 'JawType']],
+    ]);
+    expect(members.every(({ told }) => told?.access === 'R')).toBe(true);
+    const points = members.map(({ canonical, type }): PointSpec => ({ key: canonical, canonical, type: typeOf(type ?? '') }));
+    expect(await read(device, ...points)).toEqual(['12.5', '7', '1', '2.5', '3', '150', 'on']);
+    const gone = { key: 'gone', canonical: `${base}#.Jaw.Speed`, type: typeOf('REAL') };
+    expect(await read(device, gone)).toEqual(['malformed: no-member']);
+    const { seen, observation } = watch(device, ...points);
+    await until('each is told', () => seen.size === points.length);
+    expect(points.map(({ key }) => seen.get(key))).toEqual(['12.5', '7', '1', '2.5', '3', '150', 'on']);
+    observation?.close();
   });
   test('says what the server is', async () => {
     const device = await connected();
@@ -346,6 +400,29 @@ describe('security', () => {
     await connected({ ...as('Oats-1'), policy: 'None' });
     expect(frames.length).toBeGreaterThan(10);
     for (const { bytes } of frames) expect(Buffer.from(bytes).includes('Oats-1')).toBe(false);
+    await server.stop();
+    server = await UaServer.start({ port, pki });
+  });
+
+  test('a user signs in with a certificate; one that the server does not know is refused, and what is none is told before anything is sent', async () => {
+    const userCertificate = readFileSync(join(folder, 'own-certificate.pem'), 'utf8');
+    const userKey = readFileSync(join(folder, 'pki/own/private/private_key.pem'), 'utf8');
+    const as = (more: Record<string, unknown> = {}) => secure(fingerprint, { user: 'certificate', userCertificate, userKey, ...more });
+    await server.stop();
+    const { pki } = server;
+    server = await UaServer.start({ port, pki, userCertificates: 'any' });
+    expect(await read(await connected(as()), point('Serial', 'UDINT'))).toEqual(['407133']);
+    expect((await waiting(secure(fingerprint))).problem?.code).toMatch(/^Bad(Identity|User)/);
+    expect((await waiting(as({ userKey: '' }))).problem?.code).toBe('no-key');
+    expect((await waiting(as({ userKey: 'oats' }))).problem?.code).toBe('no-key');
+    expect((await waiting(as({ userCertificate: 'oats' }))).problem?.code).toBe('no-certificate');
+    frames.length = 0;
+    await connected({ ...as(), policy: 'None' });
+    const secret = userKey.split('\n')[3] ?? '';
+    for (const { bytes } of frames) expect(Buffer.from(bytes).includes(secret)).toBe(false);
+    await server.stop();
+    server = await UaServer.start({ port, pki, userCertificates: 'known' });
+    expect((await waiting(as())).problem?.code).toMatch(/^Bad(Identity|User|Certificate)/);
     await server.stop();
     server = await UaServer.start({ port, pki });
   });

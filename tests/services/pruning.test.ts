@@ -62,6 +62,34 @@ describe('the change log', () => {
   });
 });
 
+test('a secret goes once nothing names it that is there or can come back', async () => {
+  const link = (set: Record<string, unknown> | null) => ({ kind: 'link' as const, id: linkId, set });
+  const linkId = uuid();
+  const [kept, orphan] = [await bench.services.secrets.keep('used'), await bench.services.secrets.keep('never named')];
+  const settings = { endpoint: 'opc.tcp://127.0.0.1:4840', policy: 'None', user: 'password', userName: 'R. Vale', password: kept };
+  await bench.change('link', [link({ name: 'Weigher', driver: 'opc-ua', settings })]);
+  const there = async (): Promise<readonly string[]> => {
+    const { folder } = bench;
+    await bench.close();
+    const database = await Database.open(folder, DATABASE_FILES);
+    const ids = (await database.query('select id from secrets')).map((row) => String(row.id));
+    await database.close();
+    bench = await openBench(folder);
+    return ids;
+  };
+  await bench.services.projects.prune({ changes: 100, versions: 20 });
+  expect(await there()).toHaveLength(2);
+  await bench.services.projects.prune({ changes: 100, versions: 20, secretHours: 0 });
+  expect(await there()).toEqual([kept]);
+  expect(orphan).not.toBe(kept);
+  await bench.change('link removed', [link(null)]);
+  await bench.services.projects.prune({ changes: 100, versions: 20, secretHours: 0 });
+  expect(await there()).toEqual([kept]);
+  await rename('A');
+  await bench.services.projects.prune({ changes: 1, versions: 20, secretHours: 0 });
+  expect(await there()).toEqual([]);
+});
+
 describe('versions of a list', () => {
   test('the newest stay, with those that undo leads to; an older one can be gone back to and imported upon', async () => {
     for (let version = 1; version <= 6; version++) await bring(version, version === 1 ? 600 : 3);

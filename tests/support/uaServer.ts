@@ -2,8 +2,10 @@
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import {
   DataType,
+  nodesets,
   OPCUACertificateManager,
   OPCUAServer,
   setDebugLogger,
@@ -12,6 +14,7 @@ import {
   StatusCodes,
   Variant,
   VariantArrayType,
+  type AddressSpace,
   type UAVariable,
 } from 'node-opcua';
 
@@ -20,6 +23,8 @@ setWarningLogger(() => undefined);
 setErrorLogger(() => undefined);
 
 export const WEIGH_URI = 'urn:quern-hollow:weigh';
+export const BAGGER_URI = 'urn:quern-hollow:bagger';
+const BAGGER_NODES = fileURLToPath(new URL('../data/bagger.NodeSet2.xml', import.meta.url));
 const OTHER_URI = 'urn:quern-hollow:other';
 
 export interface UaServerOptions {
@@ -30,6 +35,10 @@ export interface UaServerOptions {
   readonly pki?: string;
   readonly user?: { readonly name: string; readonly password: string };
   readonly count?: number;
+  /** It takes nobody but users with a certificate: any, or none of those that it does not know. */
+  readonly userCertificates?: 'any' | 'known';
+  /** What it takes at once. */
+  readonly limits?: { readonly maxNodesPerRead: number; readonly maxNodesPerBrowse: number; readonly maxMonitoredItemsPerCall: number };
 }
 
 export class UaServer {
@@ -42,7 +51,7 @@ export class UaServer {
     this.pki = pki;
   }
 
-  static async start({ port, before = [], pki = newPki(), user, count = 0 }: UaServerOptions): Promise<UaServer> {
+  static async start({ port, before = [], pki = newPki(), user, count = 0, limits, userCertificates }: UaServerOptions): Promise<UaServer> {
     const manager = new OPCUACertificateManager({ rootFolder: pki, automaticallyAcceptUnknownCertificate: true });
     await manager.initialize();
     const server = new OPCUAServer({
@@ -50,7 +59,10 @@ export class UaServer {
       host: '127.0.0.1',
       hostname: '127.0.0.1',
       serverCertificateManager: manager,
-      allowAnonymous: user === undefined,
+      nodeset_filename: [nodesets.standard, BAGGER_NODES],
+      ...(limits ? { serverCapabilities: { operationLimits: limits } } : {}),
+      allowAnonymous: user === undefined && userCertificates === undefined,
+      ...(userCertificates ? { userCertificateManager: await userManager(userCertificates === 'any') } : {}),
       userManager: { isValidUser: (name: string, password: string) => name === user?.name && password === user.password },
       buildInfo: { productName: 'Weigher', manufacturerName: 'Quern Hollow', softwareVersion: '3.1' },
     });
@@ -110,6 +122,7 @@ export class UaServer {
       value: new Variant({ dataType: DataType.UInt32, value: 407133 }),
     });
     made.variables.set('Serial', locked);
+    addBagger(space, made);
     for (let i = 0; i < count; i++) add(`n${i}`, DataType.Double, i);
     await server.start();
     return made;
@@ -130,6 +143,23 @@ export class UaServer {
   async stop(): Promise<void> {
     await this.#server.shutdown(0);
   }
+}
+
+async function userManager(automaticallyAcceptUnknownCertificate: boolean): Promise<OPCUACertificateManager> {
+  const manager = new OPCUACertificateManager({ rootFolder: newPki(), automaticallyAcceptUnknownCertificate });
+  await manager.initialize();
+  return manager;
+}
+
+/** A structure with an array and another structure inside, from a file of its own. */
+function addBagger(space: AddressSpace, made: UaServer): void {
+  const { index } = space.getNamespace(BAGGER_URI);
+  const variable = space.findNode(`ns=${index};s=Bagger`) as UAVariable;
+  const type = space.findDataType('BaggerType', index);
+  if (!type) throw new Error('No structure.');
+  const value = space.constructExtensionObject(type, { weight: 12.5, bags: 7, gaps: [1, 2.5, 3], jaw: { temp: 150, closed: true } });
+  variable.setValueFromSource({ dataType: DataType.ExtensionObject, value });
+  made.variables.set('Bagger', variable);
 }
 
 export function newPki(): string {

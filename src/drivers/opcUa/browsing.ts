@@ -28,7 +28,7 @@ export class Browser {
 
   constructor(connection: Connection, root: string, perRead: number) {
     this.#connection = connection;
-    this.#perRead = perRead;
+    this.#perRead = Math.min(perRead, connection.limits.read);
     const address = parseNodeAddress(root);
     const nodeId = (address.ok ? nodeIdIn(address.value, connection.namespaces) : null) ?? OBJECTS;
     this.#places.set('', { nodeId, way: new Set([nodeId]) });
@@ -73,15 +73,28 @@ export class Browser {
       const canonical = formatNodeAddress(addressOfNode(id, namespaces));
       const variable = isVariable ? variables.get(id) : undefined;
       const told = variable?.told ?? {};
-      if (variable?.elements)
-        return variable.elements.map((element) => ({
+      if (!variable) return [{ path: at, canonical, type: null, hasChildren: !isVariable, told }];
+      const places = variable.elements ?? [''];
+      if (!variable.structure)
+        return places.map((element) => ({
           path: `${at}${element}`,
-          canonical: `${canonical}#${element}`,
+          canonical: element === '' ? canonical : `${canonical}#${element}`,
           type: variable.type,
           hasChildren: false,
           told,
         }));
-      return [{ path: at, canonical, type: variable?.type ?? null, hasChildren: !isVariable, told }];
+      const { structure } = variable;
+      return places.flatMap((element) =>
+        structure.map(({ path: member, type, within }) => ({
+          path: `${at}${element}.${member}`,
+          canonical: `${canonical}#${element}.${member}`,
+          type,
+          hasChildren: false,
+          within,
+          // A member is written only with the whole.
+          told: { ...told, access: 'R' },
+        })),
+      );
     });
   }
 
@@ -119,11 +132,13 @@ export class Browser {
     for (const [i, id] of ids.entries()) {
       const [dataType, rank, level, userLevel, description, dimensions] = values.slice(i * asked.length, (i + 1) * asked.length);
       const builtIn = await this.#builtIn(dataType);
+      const structure = builtIn === 'ExtensionObject' ? await this.#leaves(String(dataType?.value.value), [], '') : null;
       const isArray = Number(rank?.value.value ?? -1) >= 0;
       const isWritable = (Number(userLevel?.value.value ?? level?.value.value ?? 0) & 2) !== 0;
       const text = textOf(description?.value.value);
       found.set(id, {
         type: typeOfBuiltIn(builtIn) ?? typeOfBuiltIn(held.get(id) ?? ''),
+        structure,
         elements: isArray ? elementsOf(dimensions?.value.value) : null,
         told: { access: isWritable ? 'RW' : 'R', ...(text ? { comment: text } : {}), ...(properties.get(id) ?? {}) },
       });
@@ -138,6 +153,50 @@ export class Browser {
     for (const [i, id] of ids.entries()) if (typeOfBuiltIn(await this.#builtIn(values[i * width])) === null) abstract.push(id);
     const found = await this.#read(abstract.map((nodeId) => ({ nodeId, attributeId: ua.AttributeIds.Value })));
     return new Map(abstract.map((id, i) => [id, ua.DataType[found[i]?.value.dataType ?? 0] ?? 'Null']));
+  }
+
+  readonly #structures = new Map<string, Promise<Definition | null>>();
+
+  /** The values inside a structure, structures and arrays in it included. */
+  async #leaves(typeId: string, around: readonly string[], before: string): Promise<readonly Leaf[]> {
+    const definition = await this.#definition(typeId);
+    if (!definition || around.length >= MOST_DEPTH) return [];
+    const within = [...around, definition.name];
+    const leaves: Leaf[] = [];
+    for (const { name, typeId: fieldType, builtIn, elements } of definition.fields)
+      for (const element of elements) {
+        if (leaves.length > MOST_ELEMENTS) return leaves;
+        const path = `${before}${name}${element}`;
+        const type = typeOfBuiltIn(builtIn);
+        if (type !== null) leaves.push({ path, type, within });
+        else if (builtIn === 'ExtensionObject') leaves.push(...(await this.#leaves(fieldType, within, `${path}.`)));
+      }
+    return leaves;
+  }
+
+  /** What a server says of a structure (IEC 62541-3, 8.51: StructureDefinition); null where it says nothing. */
+  #definition(typeId: string): Promise<Definition | null> {
+    const known = this.#structures.get(typeId) ?? this.#readDefinition(typeId);
+    this.#structures.set(typeId, known);
+    return known;
+  }
+
+  async #readDefinition(typeId: string): Promise<Definition | null> {
+    const { ua } = this.#connection;
+    const { DataTypeDefinition, BrowseName } = ua.AttributeIds;
+    const [definition, name] = await this.#read([DataTypeDefinition, BrowseName].map((attributeId) => ({ nodeId: typeId, attributeId })));
+    const told: unknown = definition?.value.value;
+    const fields: unknown = typeof told === 'object' && told !== null && 'fields' in told ? told.fields : null;
+    if (!Array.isArray(fields)) return null;
+    const made: Field[] = [];
+    for (const field of fields as readonly FieldTold[]) {
+      const fieldType = field.dataType.toString();
+      const builtIn = await this.#builtIn({ value: { value: field.dataType } } as unknown as UaValue);
+      const isArray = field.valueRank >= 0;
+      made.push({ name: field.name ?? '', typeId: fieldType, builtIn, elements: isArray ? elementsOf(field.arrayDimensions) : [''] });
+    }
+    const typeName: unknown = name?.value.value;
+    return { name: typeof typeName === 'object' && typeName !== null && 'name' in typeName ? String(typeName.name) : typeId, fields: made };
   }
 
   readonly #builtIns = new Map<string, string>();
@@ -158,8 +217,9 @@ export class Browser {
   async #properties(ids: readonly string[]): Promise<ReadonlyMap<string, Readonly<Record<string, string | number>>>> {
     const { ua, session } = this.#connection;
     const found = new Map<string, Record<string, string | number>>();
-    for (let from = 0; from < ids.length; from += this.#perRead) {
-      const part = ids.slice(from, from + this.#perRead);
+    const atOnce = Math.min(this.#perRead, this.#connection.limits.browse);
+    for (let from = 0; from < ids.length; from += atOnce) {
+      const part = ids.slice(from, from + atOnce);
       const browsed = await session.browse(
         part.map((nodeId) => ({
           nodeId,
@@ -199,8 +259,34 @@ export class Browser {
   }
 }
 
+interface FieldTold {
+  readonly name: string | null;
+  readonly dataType: { toString(): string };
+  readonly valueRank: number;
+  readonly arrayDimensions: unknown;
+}
+interface Field {
+  readonly name: string;
+  readonly typeId: string;
+  readonly builtIn: string;
+  /** `[0]`, `[1]` … of an array; one empty text for a single value. */
+  readonly elements: readonly string[];
+}
+interface Definition {
+  readonly name: string;
+  readonly fields: readonly Field[];
+}
+/** A value inside a structure. */
+interface Leaf {
+  readonly path: string;
+  readonly type: string;
+  readonly within: readonly string[];
+}
+
 interface Told {
   readonly type: string | null;
+  /** The values inside, where it is a structure that the server describes. */
+  readonly structure: readonly Leaf[] | null;
   /** `[0]`, `[1]` … of an array, null for a single value. */
   readonly elements: readonly string[] | null;
   readonly told: Readonly<Record<string, string | number>>;
@@ -220,6 +306,8 @@ function textOf(value: unknown): string {
 
 /** An array may have so many elements as tags of their own. */
 const MOST_ELEMENTS = 2000;
+/** Structures in structures. */
+const MOST_DEPTH = 16;
 
 /** @param dimensions as the server declares them; 0 is of any length, and then there are none to list */
 function elementsOf(dimensions: unknown): readonly string[] {

@@ -1,6 +1,6 @@
 /** One connection to a server: endpoint chosen, certificate judged, secure channel, session, namespaces. */
 import { join } from 'node:path';
-import type { EndpointDescription } from 'node-opcua';
+import type { EndpointDescription, UserIdentityInfo } from 'node-opcua';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { FrameEvent } from '../contract.ts';
 import { judgeCertificate, ownCertificates } from './certificates.ts';
@@ -17,10 +17,18 @@ export interface Connection {
   readonly session: UaSession;
   /** URIs of the server's namespaces, by index. */
   readonly namespaces: readonly string[];
+  readonly limits: ServerLimits;
   /** Hears that it has broken by itself. */
   onBroken(listener: () => void): void;
   /** Ends it without asking anybody. */
   close(): void;
+}
+
+/** What the server takes at once (IEC 62541-5, 6.3.11: OperationLimits); unlimited where it names no limit. */
+export interface ServerLimits {
+  readonly read: number;
+  readonly browse: number;
+  readonly monitor: number;
 }
 
 export interface Connecting {
@@ -94,6 +102,8 @@ export async function connectTo(connecting: Connecting, endpoint: Endpoint): Pro
   }
   if (settings.user === 'password' && settings.password === '')
     return fail('no-password', 'The password of the link is not kept on this machine.', 'Enter it again in the settings of the link.');
+  const identity = identityOf(ua, settings);
+  if (!identity.ok) return identity;
   let client: Client | null = null;
   try {
     const manager = await ownCertificates(ua, folder);
@@ -114,17 +124,15 @@ export async function connectTo(connecting: Connecting, endpoint: Endpoint): Pro
     });
     watchFrames(client, onFrame, settings.password);
     await client.connect(settings.endpoint);
-    const session = await client.createSession(
-      settings.user === 'password'
-        ? { type: ua.UserTokenType.UserName, userName: settings.userName, password: settings.password }
-        : { type: ua.UserTokenType.Anonymous },
-    );
+    const session = await client.createSession(identity.value);
     const namespaces = await session.readNamespaceArray();
+    const limits = await limitsOf(ua, session);
     const own = client;
     return ok({
       ua,
       session,
       namespaces,
+      limits,
       onBroken: (listener) => {
         own.on('connection_lost', listener);
         own.on('close', listener);
@@ -135,6 +143,40 @@ export async function connectTo(connecting: Connecting, endpoint: Endpoint): Pro
     await client?.disconnect().catch(() => undefined);
     return { ok: false, problem: connectProblem(error, settings.endpoint) };
   }
+}
+
+/** Who signs in. */
+function identityOf(ua: Library, { user, userName, password, userCertificate, userKey }: LinkSettings): Result<UserIdentityInfo> {
+  switch (user) {
+    case 'anonymous':
+      return ok({ type: ua.UserTokenType.Anonymous });
+    case 'password':
+      return ok({ type: ua.UserTokenType.UserName, userName, password });
+    case 'certificate': {
+      if (userKey === '')
+        return fail('no-key', 'The private key of the user is not kept on this machine.', 'Choose its file in the settings of the link.');
+      const body = /-----BEGIN CERTIFICATE-----([\s\S]+?)-----END CERTIFICATE-----/.exec(userCertificate)?.[1];
+      if (body === undefined)
+        return fail('no-certificate', 'The certificate of the user is none in PEM form.', 'Paste its text, with the lines BEGIN and END.');
+      if (!userKey.includes('PRIVATE KEY-----'))
+        return fail('no-key', 'The private key of the user is none in PEM form.', 'Choose the file of the key.');
+      return ok({ type: ua.UserTokenType.Certificate, certificateData: Buffer.from(body, 'base64'), privateKey: userKey });
+    }
+  }
+}
+
+async function limitsOf(ua: Library, session: UaSession): Promise<ServerLimits> {
+  const ids = ['MaxNodesPerRead', 'MaxNodesPerBrowse', 'MaxMonitoredItemsPerCall'] as const;
+  const found = await Promise.all(
+    ids.map((id) =>
+      session.read({ nodeId: `i=${ua.VariableIds[`Server_ServerCapabilities_OperationLimits_${id}`]}`, attributeId: ua.AttributeIds.Value }),
+    ),
+  );
+  const [read = Infinity, browse = Infinity, monitor = Infinity] = found.map(({ value }) => {
+    const limit = Number(value.value);
+    return Number.isInteger(limit) && limit > 0 ? limit : Infinity;
+  });
+  return { read, browse, monitor };
 }
 
 /** @param password left out of what is told: without security it would pass in clear */

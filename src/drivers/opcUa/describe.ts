@@ -14,9 +14,12 @@ export interface LinkSettings {
   readonly mode: 'Sign' | 'SignAndEncrypt';
   /** SHA-256 of the server's certificate that a person has accepted, in hexadecimal; empty for none. */
   readonly trusted: string;
-  readonly user: 'anonymous' | 'password';
+  readonly user: 'anonymous' | 'password' | 'certificate';
   readonly userName: string;
   readonly password: string;
+  /** PEM. */
+  readonly userCertificate: string;
+  readonly userKey: string;
 }
 export interface DeviceSettings {
   /** The node under which it is browsed. */
@@ -72,7 +75,7 @@ const LINK = settingsSchema('An OPC UA server', {
     'x-when': { setting: 'policy', is: ['Basic256Sha256', 'Aes256_Sha256_RsaPss', 'Aes128_Sha256_RsaOaep'] },
   },
   user: choiceSetting(
-    { anonymous: 'nobody: anonymous', password: 'a user with a password' },
+    { anonymous: 'nobody: anonymous', password: 'a user with a password', certificate: 'a user with a certificate' },
     'Signed in as',
     'What the server lets be read and written may depend on it.',
   ),
@@ -91,6 +94,24 @@ const LINK = settingsSchema('An OPC UA server', {
     default: '',
     writeOnly: true,
     'x-when': { setting: 'user', is: ['password'] },
+  },
+  userCertificate: {
+    type: 'string',
+    title: 'Certificate of the user',
+    description: 'The text of its file in PEM form, from BEGIN CERTIFICATE to END CERTIFICATE.',
+    default: '',
+    format: 'file',
+    maxLength: 15_000,
+    'x-when': { setting: 'user', is: ['certificate'] },
+  },
+  userKey: {
+    type: 'string',
+    title: 'Private key of the user',
+    description: 'Its file in PEM form, without a passphrase. Kept encrypted on this machine, and never shown again.',
+    default: '',
+    writeOnly: true,
+    format: 'file',
+    'x-when': { setting: 'user', is: ['certificate'] },
   },
 });
 

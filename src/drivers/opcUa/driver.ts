@@ -149,13 +149,19 @@ class UaDevice implements DeviceSession {
   }
 
   prepare(points: readonly PointSpec[]): ReadGroup {
-    const { perRead } = this.#dialect;
+    const atOnce = (): number => Math.min(this.#dialect.perRead, this.#link.connection?.limits.read ?? Infinity);
     return {
-      requestCount: Math.ceil(points.length / perRead),
+      get requestCount() {
+        return Math.ceil(points.length / atOnce());
+      },
       read: async (sink, context) => {
-        for (let from = 0; from < points.length; from += perRead) {
-          const fault = await this.#read(points.slice(from, from + perRead), sink, context);
-          if (fault) return fault;
+        const count = atOnce();
+        for (let from = 0; from < points.length; from += count) {
+          const fault = await this.#read(points.slice(from, from + count), sink, context);
+          if (!fault) continue;
+          // Nothing is asked of a server that does not answer; each point hears of it all the same.
+          for (const { key } of points.slice(from + count)) sink(key, { fault, at: this.#link.clock.now() });
+          return fault;
         }
         return null;
       },

@@ -130,7 +130,8 @@ class NodeObservation implements Observation {
       this.#isGathering = false;
       const waiting = this.#waiting.filter(({ isGone }) => !isGone);
       this.#waiting = [];
-      for (let from = 0; from < waiting.length; from += MOST_AT_ONCE) this.#monitor(waiting.slice(from, from + MOST_AT_ONCE));
+      const atOnce = Math.min(MOST_AT_ONCE, this.#connection.limits.monitor);
+      for (let from = 0; from < waiting.length; from += atOnce) this.#monitor(waiting.slice(from, from + atOnce));
     });
   }
 

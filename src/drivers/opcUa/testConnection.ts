@@ -83,7 +83,7 @@ export async function* testServer(test: UaTest): AsyncGenerator<TestStage> {
       const made = await connectTo(connecting, endpoint);
       if (!made.ok) return failed(made.problem, 'The server was reached, and took no session.');
       connection = made.value;
-      return { seen: settings.user === 'password' ? `signed in as ${settings.userName}` : 'anonymous' };
+      return { seen: signedIn(settings) };
     },
     namespaces: async () => {
       if (!connection) return { state: 'skipped', seen: '' };
@@ -165,4 +165,8 @@ export async function* testServer(test: UaTest): AsyncGenerator<TestStage> {
 
 function failed(problem: Problem, meaning: string, seen = problem.message): Came {
   return { state: 'failed', seen, meaning, problem };
+}
+
+function signedIn({ user, userName }: Connecting['settings']): string {
+  return user === 'password' ? `signed in as ${userName}` : user === 'certificate' ? 'signed in with a certificate' : 'anonymous';
 }

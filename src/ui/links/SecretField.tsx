@@ -9,10 +9,13 @@ export function SecretField({
   ids,
   path,
   form,
+  isFile = false,
 }: {
   readonly ids: { readonly id: string; readonly 'aria-invalid': boolean; readonly 'aria-describedby': string };
   readonly path: string;
   readonly form: UseFormReturn<FieldValues>;
+  /** It is the text of a file. */
+  readonly isFile?: boolean;
 }) {
   const kept: unknown = useWatch({ control: form.control, name: path });
   const [isTyping, setTyping] = useState(false);
@@ -36,6 +39,8 @@ export function SecretField({
         </button>
       </span>
     );
+  if (isFile)
+    return <input {...ids} type="file" className="file-input file-input-sm w-full" onChange={(e) => void e.target.files?.[0]?.text().then(keep)} />;
   return (
     <input
       {...ids}

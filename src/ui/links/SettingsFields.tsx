@@ -87,7 +87,7 @@ function Control({ ids, setting, path, form }: ControlProps) {
     );
   if (setting.type === 'array' || (setting.type === 'string' && (setting.format === 'lines' || setting.format === 'file')))
     return <textarea {...ids} className="textarea textarea-sm num min-h-16 w-full" {...own} />;
-  if (setting.type === 'string' && setting.writeOnly) return <SecretField ids={ids} path={path} form={form} />;
+  if (setting.type === 'string' && setting.writeOnly) return <SecretField ids={ids} path={path} form={form} isFile={setting.format === 'file'} />;
   const isNumber = setting.type !== 'string';
   const suggestions = setting.type === 'string' ? setting['x-suggestions'] : undefined;
   return (

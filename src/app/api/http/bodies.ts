@@ -86,7 +86,7 @@ export const FIND_VALUE_BODY = object({
 export const SIMULATION_BODY = object({ on: boolean().required('Say whether the link leads to a simulation.') }).noUnknown(true, only);
 
 export const SECRET_BODY = object({
-  value: string().min(1, 'The secret is empty.').max(4000, 'A secret has at most 4000 characters.').required('The secret is missing.'),
+  value: string().min(1, 'The secret is empty.').max(20_000, 'A secret has at most 20000 characters.').required('The secret is missing.'),
 }).noUnknown(true, only);
 
 export const LOCK_BODY = object({ deviceId: string().matches(UUID, 'The device must be a UUID.') }).noUnknown(true, only);
