@@ -162,7 +162,7 @@ export class LiveTable {
   /** Where a value has grown too old it is no longer good; the same news is not told twice. */
   outdate(tagId: string, now: number, why: string): void {
     const newest = this.#newest.get(tagId);
-    if (newest?.signal && newest.wire && now - newest.at > newest.freshForMs && newest.notes.overdue === undefined)
+    if (newest && now - newest.at > newest.freshForMs && newest.signal && newest.notes.overdue === undefined && newest.wire)
       this.reinterpret(tagId, newest.signal, { overdue: why });
   }
 

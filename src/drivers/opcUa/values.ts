@@ -12,8 +12,7 @@ import type { Library, UaValue } from './library.ts';
 export function arrivalOf(ua: Library, value: UaValue, type: DataType, member: MemberPath, at: number, roundTripMs: number): Arrival {
   const { statusCode } = value;
   const severity = severityOf(statusCode.value);
-  const told = statusInWords(statusCode.name);
-  if (severity === 'bad') return { fault: { kind: 'refused', problem: { code: statusCode.name, ...told } }, at };
+  if (severity === 'bad') return { fault: { kind: 'refused', problem: { code: statusCode.name, ...statusInWords(statusCode.name) } }, at };
   const raw = rawOf(ua, value, type, member);
   if (!raw.ok) return { fault: { kind: 'malformed', problem: raw.problem }, at };
   return {
@@ -22,7 +21,7 @@ export function arrivalOf(ua: Library, value: UaValue, type: DataType, member: M
     at,
     roundTripMs,
     sourceAt: (value.sourceTimestamp ?? value.serverTimestamp)?.getTime(),
-    ...(severity === 'uncertain' ? { doubted: told.message } : {}),
+    ...(severity === 'uncertain' ? { doubted: statusInWords(statusCode.name).message } : {}),
   };
 }
 

@@ -20,6 +20,8 @@ import type { DraftThread } from './draftThreadClient.ts';
 
 /** New tags and scales up to so many have rows of their own; more are stored packed. */
 const FEW = 200;
+/** New tags that are taken down by name in one turn. */
+const TAKEN_AT_ONCE = 1000;
 /** Messages of new tags that are asked for before they are needed. */
 const LINES_AHEAD = 4;
 
@@ -78,8 +80,9 @@ export class ImportCommitter {
       const uses = usesOf(this.#model, this.#isProven, tag);
       return uses.elements > 0 || uses.isProven || uses.isNamed;
     };
-    /** Tags by their names in the list as it is now. */
-    const ids = new Map([...known].map(([name, tag]) => [name, tag.id]));
+    /** Tags by their names in the list as it is now; a list without structures needs none. */
+    const hasBlocks = planned.structured.blocks.length > 0;
+    const ids = new Map(hasBlocks ? [...known].map(([name, tag]) => [name, tag.id]) : []);
     const counts = { new: planned.newCount, update: 0, gone: 0 };
     for (let from = 0; from < count;) {
       const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
@@ -88,6 +91,7 @@ export class ImportCommitter {
         changes.push(change);
       for (const outcome of outcomes) {
         counts[outcome.kind]++;
+        if (!hasBlocks) continue;
         const tag = outcome.kind === 'update' ? known.get(nameKey(outcome.before.listName)) : undefined;
         if (outcome.kind === 'update' && tag) ids.set(nameKey(outcome.after.listName), tag.id);
       }
@@ -112,13 +116,17 @@ export class ImportCommitter {
     }
     draft.status = { ...draft.status, doing: 'Storing', part: 1 };
     // Members refer to their tags: those lie beside them, and not packed.
-    const packId = entities.length > FEW && planned.structured.blocks.length === 0 ? uuid() : null;
+    const packId = entities.length > FEW && !hasBlocks ? uuid() : null;
     // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
     const packing = thread.ask<PackedOutcome>({ kind: 'packed', withVersion: packId === null || !planned.isAllNew });
     const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version ?? '', packId)])];
     for (const each of [packed, more]) each.catch(() => undefined);
     const command = { id: commandId, label: labelOf(draft.status, counts), changes };
-    for (const { kind, entity } of entities) if (kind === 'tag') ids.set(nameKey(entity.listName), entity.id);
+    if (hasBlocks)
+      for (const [at, { kind, entity }] of entities.entries()) {
+        if (kind === 'tag') ids.set(nameKey(entity.listName), entity.id);
+        if (at % TAKEN_AT_ONCE === 0) await nextTurn();
+      }
     const structured = structureChanges(this.#model, source.deviceId, planned.structured, (name) => ids.get(nameKey(name)));
     changes.unshift(...structured.before);
     if (packId !== null) return this.#projects.execute(command, origin, more, { id: packId, packed, entities });
