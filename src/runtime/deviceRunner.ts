@@ -251,7 +251,8 @@ export class DeviceRunner {
       const wait = next === null || this.#isPaused ? Infinity : next.due - this.#clock.now();
       if (next === null && !this.#isPaused && this.#session.isThere) {
         await this.#askWhetherThere();
-        if (!this.#isStale && !this.#isClosed) await this.#sleep(ASK_EVERY_MS);
+        // Tags that come in slices are taken over by the last of them, which wakes this up.
+        if ((!this.#isStale || this.#isChanging) && !this.#isClosed) await this.#sleep(ASK_EVERY_MS);
         continue;
       }
       if (next === null || wait > 0) {

@@ -56,6 +56,29 @@ const tag = (tagId: string, periodMs: number, of = signal('HR0')): ScannedTag =>
 const timesOf = (key: string): number[] => device.readings.filter((r) => r.keys.includes(key)).map((r) => r.at - 1_000_000);
 const level = (id: string): string | undefined => live.get(id)?.quality.level;
 
+describe('a device of which nothing is read', () => {
+  test('is asked now and then, also while thousands of tags are taken over and its link is down: others get their turns', async () => {
+    runner.close();
+    let asked = 0;
+    const session = Object.assign(Object.create(device) as FakeDevice, {
+      // At once, as over a link that is down; one that is asked without end would keep everything else from its turn.
+      isThere: () =>
+        ++asked > 50
+          ? new Promise<null>(() => undefined)
+          : Promise.resolve({ kind: 'link-down', problem: { code: 'down', message: 'down' } } as const),
+    });
+    runner = new DeviceRunner(session, live, clock);
+    await clock.pass(100);
+    runner.changing(true);
+    runner.changeTags([tag('a', 1000)]);
+    await clock.pass(11_000);
+    expect(asked).toBeLessThanOrEqual(4);
+    runner.changing(false);
+    await clock.pass(3000);
+    expect(live.get('a')?.raw).toBe(7);
+  });
+});
+
 describe('a line that is slower than the periods', () => {
   test('a round of more than a minute is not thrown away: values come, with their true age, and are told to be late', async () => {
     device.delayMs = 75_000;
