@@ -138,6 +138,15 @@ try {
   await open('/scale');
   await shoot('scale');
   await open('/panels');
+  const kilnPanel = await page.evaluate(() => {
+    const choice = [...document.querySelectorAll('select')].find((s) => [...s.options].some((o) => o.text.startsWith('Kiln')));
+    return {
+      label: choice?.getAttribute('aria-label') ?? '',
+      value: [...(choice?.options ?? [])].find((o) => o.text.startsWith('Kiln'))?.value ?? '',
+    };
+  });
+  await page.select(`select[aria-label="${kilnPanel.label}"]`, kilnPanel.value);
+  await rest(500);
   await click('[data-label="Bed, middle"]').catch(() => page.mouse.click(480, 330));
   await rest(500);
   await shoot('panels');
