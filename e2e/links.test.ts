@@ -124,7 +124,7 @@ describe('how a device is read is found: its number, and from a value its base a
   /** Looks for a value, and settles it by a second one. */
   async function recover(name: string, reference: string, first: string, change: () => Promise<string>): Promise<string> {
     await bench.press(`Find how ${name} is read`);
-    await bench.fill('Register', reference, 'dialog');
+    await bench.fill('Place', reference, 'dialog');
     await bench.fill('It shows', first, 'dialog');
     await bench.press('Look', 'dialog');
     await bench.find('dialog [data-candidate]');

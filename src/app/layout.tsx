@@ -3,7 +3,7 @@ import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import './globals.css';
 
-export const metadata: Metadata = { title: 'Mill Latch', description: "From a controller's register to the operator's glass" };
+export const metadata: Metadata = { title: 'Mill Latch', description: "From a controller's memory to the operator's glass" };
 
 /** Sets the theme before the first paint, from what this browser chose last. */
 const THEME = `try{var t=localStorage.getItem('mill-latch.theme');if(t)document.documentElement.dataset.theme=t}catch(e){}`;

@@ -53,7 +53,7 @@ export class FindService {
     return ok(this.#exclusively(linkId, signal, () => this.#line(link, driver, search, signal)));
   }
 
-  /** Every way in which a register shows a value that is known. */
+  /** Every way in which a place shows a value that is known. */
   async value(deviceId: string, reference: string, value: string, signal: AbortSignal): Promise<Result<readonly Candidate[]>> {
     const session = this.#engine.session(deviceId);
     if (!session?.sight) return fail('gone', 'The device is not online.', 'Reload, and try again.');

@@ -43,7 +43,7 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
   return (
     <Dialog title={`Discover devices on ${link.name}`} onClose={onClose} wide>
       <p className="quiet mb-3">
-        Asks for one register and writes nothing. While it runs the link is read by nobody else here, so its values turn bad, and come back by
+        Asks each for one value and writes nothing. While it runs the link is read by nobody else here, so its values turn bad, and come back by
         themselves.
       </p>
       <div className="grid grid-cols-4 gap-x-4">
@@ -158,7 +158,7 @@ function Found({ link, found, isEnded }: { readonly link: Link; readonly found: 
             <li key={u.unit} data-found={u.unit} className="border-base-300 flex h-9 items-center gap-3 border-b">
               <span className="num w-16">unit {u.unit}</span>
               <span className={u.answer === 'damaged' ? 'is-look' : 'is-good'}>
-                {u.answer === 'value' ? '● answers' : u.answer === 'refusal' ? '● answers, has no register 0' : '◆ something damaged comes'}
+                {u.answer === 'value' ? '● answers' : u.answer === 'refusal' ? '● answers, and has no value there' : '◆ something damaged comes'}
               </span>
               <span className="num quiet">{u.ms.toFixed(1)} ms</span>
               <span className="flex-1 truncate">{u.seen}</span>

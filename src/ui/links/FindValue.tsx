@@ -50,8 +50,8 @@ export function FindValue({ device, onClose }: { readonly device: Device; readon
   return (
     <Dialog title={`Find how ${device.name} is read, from a value`} onClose={onClose} wide>
       <p className="quiet mb-3">
-        Look at the device: which register, as its manual numbers it, shows which value? It is looked for counted from 0 and from 1, as holding and as
-        input register, in every type and order. Only reads.
+        Look at the device: which place, as its manual numbers it, shows which value? It is looked for in every way to count and to ask, in every type
+        and order. Only reads.
       </p>
       <form
         className="grid grid-cols-[1fr_1fr_auto] items-start gap-4"
@@ -60,7 +60,7 @@ export function FindValue({ device, onClose }: { readonly device: Device; readon
           void look(isSecond);
         }}
       >
-        <Field label="Register" help="40001, 30009, or only the number.">
+        <Field label="Place" help="As the manual numbers it, or only the number.">
           {(ids) => (
             <input
               {...ids}
@@ -98,7 +98,7 @@ export function FindValue({ device, onClose }: { readonly device: Device; readon
                 ? '● One reading shows it'
                 : `${found.length} readings show it${first && found !== first ? ' still' : ''}: a second value tells which`}
           </h3>
-          {found.length === 0 ? <p className="quiet">The value may have moved; look again, or begin anew with another register.</p> : null}
+          {found.length === 0 ? <p className="quiet">The value may have moved; look again, or begin anew with another place.</p> : null}
           <ul className="max-h-64 overflow-auto">
             {found.map((candidate) => (
               <li key={candidate.key} data-candidate={candidate.key} className="border-base-300 flex min-h-9 items-center gap-3 border-b">

@@ -79,7 +79,7 @@ export const DISCOVER_BODY = object({
 }).noUnknown(true, only);
 
 export const FIND_VALUE_BODY = object({
-  reference: string().trim().max(20, 'A reference is shorter.').required('Which register? Write it as the manual does.'),
+  reference: string().trim().max(20, 'A reference is shorter.').required('Which place? Write it as the manual does.'),
   value: string().trim().max(40, 'The value is too long.').required('Which value does it show?'),
 }).noUnknown(true, only);
 

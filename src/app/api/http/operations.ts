@@ -51,7 +51,7 @@ export const OPERATIONS: readonly Operation[] = [
     method: 'get',
     path: '/values',
     summary: 'The newest value of every tag',
-    answer: 'Value, text, unit, quality with its OPC UA status name, and time, by tag',
+    answer: 'Value, text, unit, quality with the name of its status, and time, by tag',
     query: { doubtful: '1: only those whose quality is not good' },
   },
   {
