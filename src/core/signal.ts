@@ -38,10 +38,13 @@ export interface SignalDefinition {
 }
 
 /** Every stage after the wire. A stage that was not reached is null. */
-export interface Stages {
+export interface Stages extends ValueStages {
+  readonly text: string;
+}
+
+export interface ValueStages {
   readonly raw: RawValue | null;
   readonly eng: EngValue | null;
-  readonly text: string;
   readonly quality: Quality;
   /** The stage where the path breaks, with what is wrong. */
   readonly broken: { readonly stage: 'decoded' | 'engineering'; readonly problem: Problem } | null;
@@ -66,6 +69,17 @@ export interface ReadingNotes {
 
 /** Follows a wire value to the text. Never throws: what does not decode is bad quality with the reason. */
 export function followWire(def: SignalDefinition, wire: WireValue, notes: ReadingNotes = {}): Stages {
+  const stages = followToValue(def, wire, notes);
+  return { ...stages, text: textOf(def, stages.eng) };
+}
+
+/** The text that goes with the stages of a value. */
+export function textOf(def: SignalDefinition, eng: EngValue | null): string {
+  return eng === null ? NO_VALUE_TEXT : engineeringText(def, eng);
+}
+
+/** {@link followWire} without the text, which is dear to make of thousands a second that nobody looks at. */
+export function followToValue(def: SignalDefinition, wire: WireValue, notes: ReadingNotes = {}): ValueStages {
   const stages = follow(def, wire, notes.torn ?? false);
   if (stages.quality.level === 'bad') return stages;
   if (notes.stopped !== undefined) return { ...stages, quality: qualityOf('stopped', notes.stopped) };
@@ -73,21 +87,20 @@ export function followWire(def: SignalDefinition, wire: WireValue, notes: Readin
   return notes.doubted === undefined ? stages : { ...stages, quality: qualityOf('doubted', notes.doubted) };
 }
 
-function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {
+function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueStages {
   const decoded = toRawValue(def, wire);
   if (!decoded.ok) {
     const reason = decoded.problem.code === 'not-a-number' ? 'not-a-number' : decoded.problem.code === 'wire-length' ? 'malformed' : 'settings';
     return {
       raw: null,
       eng: null,
-      text: NO_VALUE_TEXT,
       quality: qualityOf(reason, decoded.problem.message),
       broken: { stage: 'decoded', problem: decoded.problem },
     };
   }
   const raw = decoded.value;
   if (typeof raw === 'boolean' || typeof raw === 'string')
-    return { raw, eng: raw, text: engineeringText(def, raw), quality: torn ? qualityOf('torn') : GOOD, broken: null };
+    return { raw, eng: raw, quality: torn ? qualityOf('torn') : GOOD, broken: null };
   const scaled = toEngineering(def.scale, countedWith(def, raw));
   const number = asNumber(scaled.value);
   if (number === null || !Number.isFinite(number)) {
@@ -96,10 +109,10 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {
       message: 'The scaled value is beyond any number.',
       remedy: 'Check the two points of the scale.',
     };
-    return { raw, eng: null, text: NO_VALUE_TEXT, quality: qualityOf('settings', problem.message), broken: { stage: 'engineering', problem } };
+    return { raw, eng: null, quality: qualityOf('settings', problem.message), broken: { stage: 'engineering', problem } };
   }
-  const text = engineeringText(def, scaled.value);
   if (def.range && (number < def.range.low || number > def.range.high)) {
+    const text = engineeringText(def, scaled.value);
     const problem: Problem = {
       code: 'out-of-range',
       message: `${text}${def.unit ? ` ${def.unit}` : ''} is outside the expected ${rangeText(def, def.range)}.`,
@@ -107,13 +120,12 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): Stages {
     return {
       raw,
       eng: scaled.value,
-      text,
       quality: qualityOf('out-of-range', rangeText(def, def.range)),
       broken: { stage: 'engineering', problem },
     };
   }
   const quality = scaled.rounded ? qualityOf('rounded') : torn ? qualityOf('torn') : GOOD;
-  return { raw, eng: scaled.value, text, quality, broken: null };
+  return { raw, eng: scaled.value, quality, broken: null };
 }
 
 /** A REAL is scaled as the number that it is shown as: 0.3 in tenths is 0.03, and not the single's 0.0300000012. */

@@ -1,6 +1,6 @@
 /** The newest sample of every tag, with its quality and time. No value is here without them. */
 import type { WireValue } from '@/core/signal.ts';
-import { followWire, NO_VALUE_TEXT, type ReadingNotes, type Stages } from '@/core/signal.ts';
+import { followToValue, NO_VALUE_TEXT, textOf, type ReadingNotes, type ValueStages } from '@/core/signal.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
 import { qualityOf, type Quality, type QualityLevel } from '@/core/value/quality.ts';
@@ -42,7 +42,7 @@ const CLOCK_STEP_MS = 0.02;
 /** How many samples of a watched tag are kept to compare a drawn text with the sample it was drawn from. */
 const KEPT = 64;
 
-type Followed = Pick<Sample, keyof Stages>;
+type Followed = Pick<Sample, keyof ValueStages>;
 
 /**
  * What is newest of one tag, written over by each arrival: with thousands a second, an object for each would keep the
@@ -59,7 +59,6 @@ class Newest {
   #other: WireValue | null = null;
   raw: RawValue | null = null;
   eng: EngValue | null = null;
-  text: string = NO_VALUE_TEXT;
   quality: Quality = qualityOf('waiting');
   broken: Sample['broken'] = null;
   signal: EffectiveSignal | null = null;
@@ -84,10 +83,9 @@ class Newest {
     else this.#bytes = wire.bytes.slice();
   }
 
-  follow({ raw, eng, text, quality, broken }: Followed): void {
+  follow({ raw, eng, quality, broken }: Followed): void {
     this.raw = raw;
     this.eng = eng;
-    this.text = text;
     this.quality = quality;
     this.broken = broken;
   }
@@ -100,7 +98,8 @@ class Newest {
 
   get sample(): Sample {
     if (this.#sample) return this.#sample;
-    const { tagId, n, at, roundTripMs, freshForMs, raw, eng, text, quality, broken, signal } = this;
+    const { tagId, n, at, roundTripMs, freshForMs, raw, eng, quality, broken, signal } = this;
+    const text = signal ? textOf(signal.def, eng) : NO_VALUE_TEXT;
     const wire: WireValue | null = this.#bytes ? { kind: 'bytes', bytes: this.#bytes.slice() } : this.#other;
     this.#sample = { tagId, n, at, roundTripMs, sourceAt: this.notes.sourceAt ?? null, freshForMs, wire, raw, eng, text, quality, broken, signal };
     return this.#sample;
@@ -138,7 +137,7 @@ export class LiveTable {
     const newest = this.#of(tagId);
     if (newest.wire && at - roundTripMs < newest.at - newest.roundTripMs - CLOCK_STEP_MS) return;
     newest.freshForMs = freshForMs;
-    this.#put(newest, signal, followWire(signal.def, wire, notes), wire, notes, at, roundTripMs);
+    this.#put(newest, signal, followToValue(signal.def, wire, notes), wire, notes, at, roundTripMs);
   }
 
   /** There is no value, and why. The same news is not told twice. */
@@ -147,7 +146,7 @@ export class LiveTable {
     const { quality: last } = newest;
     if (newest.n > 0 && newest.eng === null && last.reason === quality.reason && last.detail === quality.detail && newest.signal === signal) return;
     const broken = problem ? ({ stage: 'wire', problem } as const) : null;
-    this.#put(newest, signal, { raw: null, eng: null, text: NO_VALUE_TEXT, quality, broken }, null, {}, at, 0);
+    this.#put(newest, signal, { raw: null, eng: null, quality, broken }, null, {}, at, 0);
   }
 
   /** A setting changed, or something else became known of the reading: the bytes that are there are followed anew. */
@@ -156,7 +155,7 @@ export class LiveTable {
     const wire = newest?.wire;
     if (!newest || !wire) return;
     const notes = { ...newest.notes, ...news };
-    this.#put(newest, signal, followWire(signal.def, wire, notes), wire, notes, newest.at, newest.roundTripMs);
+    this.#put(newest, signal, followToValue(signal.def, wire, notes), wire, notes, newest.at, newest.roundTripMs);
   }
 
   /** Where a value has grown too old it is no longer good; the same news is not told twice. */

@@ -95,7 +95,6 @@ export class LiveChannel {
     services.projects.onApplied((applied) => this.#tellChange(applied));
     services.writes.onWrite((write) => this.#tellBench({ kind: 'write', write }));
     services.checks.onProof((proof) => this.#tellBench({ kind: 'proof', proof }));
-    this.#timer = setInterval(() => this.#flush(), BATCH_MS);
   }
 
   /** @param peer who asks from another machine, null for this one */
@@ -120,9 +119,15 @@ export class LiveChannel {
   }
 
   close(): void {
-    if (this.#timer) clearInterval(this.#timer);
+    this.#rest();
     for (const client of this.#clients) client.socket.terminate();
     this.#sockets.close();
+  }
+
+  /** Nothing is gathered while nobody looks. */
+  #rest(): void {
+    if (this.#timer) clearInterval(this.#timer);
+    this.#timer = null;
   }
 
   #ask(client: Client, tagId: string): Promise<readonly DrawnText[]> {
@@ -154,8 +159,10 @@ export class LiveChannel {
       budget: BUDGET,
     };
     this.#clients.add(client);
+    this.#timer ??= setInterval(() => this.#flush(), BATCH_MS);
     socket.on('close', () => {
       this.#clients.delete(client);
+      if (this.#clients.size === 0) this.#rest();
       for (const hold of client.holds) void this.#services?.holds.release(hold, 'Released by the server: the panel has gone.');
     });
     socket.on('error', () => socket.terminate());

@@ -266,6 +266,10 @@ export class Database {
     // The whole machine may have slept.
     if (slept > LOOK_MS) for (const waiter of this.#waiting.values()) waiter.until += slept;
     const [first] = this.#waiting.values();
+    if (!first) {
+      clearInterval(this.#looking);
+      this.#looking = undefined;
+    }
     if (!first || now < first.until) return;
     this.#ended = new StoreTrouble('store-stuck', STUCK);
     console.error(STUCK);

@@ -4,7 +4,7 @@ import { statusInWords } from '@/core/opcua/statusCode.ts';
 import type { Clock, Observation, ObservedPoint, Observer } from '../contract.ts';
 import type { Connection } from './connection.ts';
 import { pointSettingsOf, type Dialect } from './describe.ts';
-import type { ItemGroup, Library, UaValue } from './library.ts';
+import type { Library, UaSession, UaValue } from './library.ts';
 import { arrivalOf, faultOf } from './values.ts';
 
 type Subscription = InstanceType<Library['ClientSubscription']>;
@@ -16,17 +16,26 @@ const GRACE_MS = 1000;
 /** Points that come within so many milliseconds are asked for together. */
 const GATHER_MS = 5;
 
-/** What a session can too, though its type does not say so. */
-interface RawSubscriptions {
+/**
+ * What a session can too, though its type does not say so. Items are made by the services themselves and their values taken
+ * from the notification as a whole: an event of the library for each of thousands costs more than all else.
+ */
+interface ItemServices {
+  createMonitoredItems(request: InstanceType<Library['CreateMonitoredItemsRequest']>): Promise<{ readonly results: readonly CreateResult[] | null }>;
   deleteMonitoredItems(request: InstanceType<Library['DeleteMonitoredItemsRequest']>): Promise<unknown>;
 }
+
+type CreateResult = InstanceType<Library['MonitoredItemCreateResult']>;
+type Notification = InstanceType<Library['NotificationMessage']>;
 
 interface Watched {
   readonly point: ObservedPoint;
   readonly address: NodeAddress | null;
   readonly member: MemberPath;
-  /** What the server calls the item, once it has it. */
-  item: { readonly monitoredItemId?: number } | null;
+  /** What we call the item, in every notification of its values. */
+  readonly handle: number;
+  /** What the server calls it, once it has it. */
+  itemId: number | null;
   isGone: boolean;
 }
 
@@ -40,6 +49,10 @@ class NodeObservation implements Observation {
   readonly #clock: Clock;
   readonly #observer: Observer;
   readonly #watched = new Map<string, Watched>();
+  readonly #byHandle = new Map<number, Watched>();
+  #lastHandle = 0;
+  /** Settles when the structures of earlier notifications are told. */
+  #structures: Promise<void> = Promise.resolve();
   #subscription: Subscription | null = null;
   #waiting: Watched[] = [];
   #isGathering = false;
@@ -54,8 +67,10 @@ class NodeObservation implements Observation {
     for (const point of points) {
       const address = parseNodeAddress(point.canonical);
       const member = parseMember(address.ok ? address.value.member : '');
-      const watched: Watched = { point, address: address.ok ? address.value : null, member, item: null, isGone: false };
+      const handle = ++this.#lastHandle;
+      const watched: Watched = { point, address: address.ok ? address.value : null, member, handle, itemId: null, isGone: false };
       this.#watched.set(point.key, watched);
+      this.#byHandle.set(handle, watched);
       this.#waiting.push(watched);
     }
     this.#gather();
@@ -68,14 +83,18 @@ class NodeObservation implements Observation {
       if (!watched) continue;
       watched.isGone = true;
       this.#watched.delete(key);
-      if (watched.item?.monitoredItemId !== undefined) ids.push(watched.item.monitoredItemId);
+      this.#byHandle.delete(watched.handle);
+      if (watched.itemId !== null) ids.push(watched.itemId);
     }
+    this.#delete(ids);
+  }
+
+  /** Where it fails the items go with the subscription; what still comes of them is not taken. */
+  #delete(monitoredItemIds: number[]): void {
     const subscriptionId = this.#subscription?.subscriptionId;
-    if (ids.length === 0 || typeof subscriptionId !== 'number') return;
-    // Where it fails the item goes with the subscription; what still comes of it is not taken.
-    const raw = this.#connection.session as unknown as RawSubscriptions;
-    void raw
-      .deleteMonitoredItems(new this.#connection.ua.DeleteMonitoredItemsRequest({ subscriptionId, monitoredItemIds: ids }))
+    if (monitoredItemIds.length === 0 || typeof subscriptionId !== 'number') return;
+    void this.#services
+      .deleteMonitoredItems(new this.#connection.ua.DeleteMonitoredItemsRequest({ subscriptionId, monitoredItemIds }))
       .catch(() => undefined);
   }
 
@@ -106,7 +125,10 @@ class NodeObservation implements Observation {
         this.#observer.alive(publishingInterval * (maxKeepAliveCount + 1) + GRACE_MS);
       };
       subscription.on('keepalive', sign);
-      subscription.on('raw_notification', sign);
+      subscription.on('raw_notification', (notification) => {
+        sign();
+        this.#takeAll(notification);
+      });
       subscription.on('terminated', () => this.#lost(new Error('The subscription has ended.')));
       subscription.on('status_changed', (status) => this.#lost(new Error(status.name)));
       subscription.on('internal_error', (error) => this.#lost(error));
@@ -160,51 +182,91 @@ class NodeObservation implements Observation {
     });
     if (placed.length === 0) return;
     const { deadband } = pointSettingsOf(first.point.settings ?? {});
-    const group: ItemGroup = ua.ClientMonitoredItemGroup.create(
-      subscription,
-      placed.map(({ nodeId }) => ({ nodeId, attributeId: ua.AttributeIds.Value })),
-      {
-        samplingInterval: first.point.everyMs,
-        queueSize: this.#dialect.queueSize,
-        discardOldest: true,
-        ...(deadband > 0
-          ? {
-              filter: new ua.DataChangeFilter({
-                trigger: ua.DataChangeTrigger.StatusValue,
-                deadbandType: ua.DeadbandType.Absolute,
-                deadbandValue: deadband,
-              }),
-            }
-          : {}),
+    const filter =
+      deadband > 0
+        ? {
+            filter: new ua.DataChangeFilter({
+              trigger: ua.DataChangeTrigger.StatusValue,
+              deadbandType: ua.DeadbandType.Absolute,
+              deadbandValue: deadband,
+            }),
+          }
+        : {};
+    const request = new ua.CreateMonitoredItemsRequest({
+      subscriptionId: subscription.subscriptionId,
+      timestampsToReturn: ua.TimestampsToReturn.Both,
+      itemsToCreate: placed.map(({ watched, nodeId }) => ({
+        itemToMonitor: { nodeId, attributeId: ua.AttributeIds.Value },
+        monitoringMode: ua.MonitoringMode.Reporting,
+        requestedParameters: {
+          clientHandle: watched.handle,
+          samplingInterval: first.point.everyMs,
+          queueSize: this.#dialect.queueSize,
+          discardOldest: true,
+          ...filter,
+        },
+      })),
+    });
+    this.#services.createMonitoredItems(request).then(
+      ({ results }) =>
+        this.#made(
+          placed.map(({ watched }) => watched),
+          results ?? [],
+        ),
+      (error: unknown) => {
+        const { problem } = faultOf(error);
+        for (const { watched } of placed) this.#refuse(watched, problem.code, problem.message, problem.remedy);
       },
-      ua.TimestampsToReturn.Both,
     );
-    group.on('changed', (_item, value: UaValue, index: number) => {
-      const watched = placed[index]?.watched;
-      if (watched && !watched.isGone && !this.#isOver) this.#take(watched, value);
-    });
-    group.on('initialized', () => {
-      for (const [at, item] of group.monitoredItems.entries()) {
-        const watched = placed[at]?.watched;
-        if (!watched) continue;
-        watched.item = item;
-        const status = item.statusCode;
-        if (status && status.value >>> 30 >= 2) {
-          const { message, remedy } = statusInWords(status.name);
-          this.#refuse(watched, status.name, message, remedy);
-        }
-      }
-    });
-    group.on('err', (message: string) => {
-      for (const { watched } of placed) {
-        const { problem } = faultOf(new Error(message));
-        this.#refuse(watched, problem.code, problem.message, problem.remedy);
-      }
-    });
   }
 
-  #take({ point, member }: Watched, value: UaValue): void {
-    this.#observer.sink(point.key, arrivalOf(this.#connection.ua, value, point.type, member, this.#clock.now(), 0));
+  #made(all: readonly Watched[], results: readonly CreateResult[]): void {
+    const unwanted: number[] = [];
+    for (const [at, watched] of all.entries()) {
+      const result = results[at];
+      const status = result?.statusCode;
+      if (!status || status.value >>> 30 >= 2) {
+        const name = status?.name ?? 'BadUnexpectedError';
+        const { message, remedy } = statusInWords(name);
+        this.#refuse(watched, name, message, remedy);
+      } else if (watched.isGone) unwanted.push(result.monitoredItemId);
+      else watched.itemId = result.monitoredItemId;
+    }
+    this.#delete(unwanted);
+  }
+
+  #takeAll(notification: Notification): void {
+    if (this.#isOver) return;
+    const { ua, session } = this.#connection;
+    const at = this.#clock.now();
+    const changes = (notification.notificationData ?? []).filter((data) => data instanceof ua.DataChangeNotification);
+    const structures: (() => void)[] = [];
+    for (const data of changes) {
+      for (const { clientHandle, value } of data.monitoredItems ?? []) {
+        const watched = this.#byHandle.get(clientHandle);
+        if (!watched) continue;
+        if (value.value.dataType === ua.DataType.ExtensionObject) structures.push(() => this.#take(watched, value, at));
+        else this.#take(watched, value, at);
+      }
+    }
+    if (structures.length === 0) return;
+    // How a structure lies in its bytes may have to be asked for first.
+    this.#structures = this.#structures
+      .then(() => ua.promoteOpaqueStructureInNotificationData(session, changes))
+      .catch(() => undefined)
+      .then(() => {
+        for (const take of structures) take();
+      });
+  }
+
+  #take(watched: Watched, value: UaValue, at: number): void {
+    if (watched.isGone || this.#isOver) return;
+    const { point, member } = watched;
+    this.#observer.sink(point.key, arrivalOf(this.#connection.ua, value, point.type, member, at, 0));
+  }
+
+  get #services(): ItemServices {
+    return this.#connection.session as UaSession & ItemServices;
   }
 
   #refuse({ point, isGone }: Watched, code: string, message: string, remedy: string | undefined): void {
