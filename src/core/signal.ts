@@ -99,8 +99,7 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueSta
     };
   }
   const raw = decoded.value;
-  if (typeof raw === 'boolean' || typeof raw === 'string')
-    return { raw, eng: raw, quality: torn ? qualityOf('torn') : GOOD, broken: null };
+  if (typeof raw === 'boolean' || typeof raw === 'string') return { raw, eng: raw, quality: torn ? qualityOf('torn') : GOOD, broken: null };
   const scaled = toEngineering(def.scale, countedWith(def, raw));
   const number = asNumber(scaled.value);
   if (number === null || !Number.isFinite(number)) {
