@@ -88,13 +88,14 @@ export function understandRows(list: ReadList, context: ListContext): readonly U
 
 /** Understands row after row; each knows those before it. */
 export function understander(list: ReadList, context: ListContext): (row: ListRow) => UnderstoodRow {
+  const corrections = context.corrections?.size ? context.corrections : null;
   const firstOf = new Map<string, number>();
   // Without columns every row says for itself what it is.
   const hasTypes = list.columns.byKey.has('type') || list.columns.byKey.size === 0;
   const typeNamed = remembering((text) => readTypeWord(text, context.typeWords));
   const numberIn = remembering((text) => numberCell(text, list.decimalComma));
   return (given) => {
-    const corrected = context.corrections?.get(nameKey(given.cells.name ?? ''));
+    const corrected = corrections?.get(nameKey(given.cells.name ?? ''));
     const row = corrected ? { ...withoutPlace(given, corrected), cells: { ...given.cells, ...corrected } } : given;
     const listed = corrected ? { asListed: given.cells.name ?? '' } : NOT_CORRECTED;
     const problems: Problem[] = row.problems ? [...row.problems] : [];
