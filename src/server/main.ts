@@ -1,8 +1,7 @@
 /**
  * The one process: HTTP server, Next's pages, live channel and engine.
  * node dist/server.mjs [--data FOLDER] [--port N] [--restore BACKUP] [--as-it-is] [--started-again WHY] [--dev]
- *   [--demo-kiln MODBUS,CONTROL] [--demo-rolls MODBUS,CONTROL] [--demo-weigh UA,CONTROL,FINGERPRINT]
- *   [--demo-pack CIP,CONTROL]
+ *   [--demo-kiln PORT,CONTROL] [--demo-rolls PORT,CONTROL] [--demo-weigh PORT,CONTROL,FINGERPRINT] [--demo-pack PORT,CONTROL]
  */
 import { existsSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
@@ -16,11 +15,12 @@ import { createServices } from '@/services/services.ts';
 import { askForRestore, listBackups } from '@/store/backups.ts';
 import { Database } from '@/store/database.ts';
 import { DamagedFolder } from '@/store/tallies.ts';
-import { setUpDemo, type DemoPorts } from './demoProject.ts';
-import { setUpRolls } from './demoRolls.ts';
-import { setUpDemoDevice } from './demoDevice.ts';
-import { demoPack } from './demoPack.ts';
-import { demoWeigh } from './demoWeigh.ts';
+import { setUpDemoDevice } from './demo/device.ts';
+import { setUpDemo } from './demo/kiln.ts';
+import { demoPlace } from './demo/link.ts';
+import { PACK } from './demo/pack.ts';
+import { setUpRolls } from './demo/rolls.ts';
+import { WEIGH } from './demo/weigh.ts';
 import { simulationHost } from './simulationHost.ts';
 import { backupsInWords, damagedInWords } from './damagedInWords.ts';
 import { claimFolder } from './folderClaim.ts';
@@ -108,16 +108,15 @@ const services = await createServices(database, systemClock, (tagId) => channel.
 });
 await services.simulations.resume();
 setTimeout(() => services.lists.warm(), WARM_MS).unref();
-const portsOf = (text: string): DemoPorts => {
-  const [modbusPort = 0, controlPort = 0] = text.split(',').map(Number);
-  return { modbusPort, controlPort };
-};
-const kiln = args['demo-kiln'] ? await setUpDemo(services, join(root, 'demo'), portsOf(args['demo-kiln'])) : null;
-const rolls = args['demo-rolls'] ? await setUpRolls(services, portsOf(args['demo-rolls'])) : null;
-const more = [args['demo-weigh'] ? demoWeigh(args['demo-weigh']) : null, args['demo-pack'] ? demoPack(args['demo-pack']) : null];
-const added = [];
-for (const device of more) if (device) added.push(await setUpDemoDevice(services, join(root, 'demo'), device));
-for (const demo of [kiln, rolls, ...added]) if (demo && !demo.ok) console.error(`The demo project is not complete: ${demo.problem.message}`);
+const demo = join(root, 'demo');
+const { 'demo-kiln': kiln, 'demo-rolls': rolls, 'demo-weigh': weigh, 'demo-pack': pack } = args;
+const setUp = [
+  kiln ? await setUpDemo(services, demo, demoPlace(kiln)) : null,
+  rolls ? await setUpRolls(services, demo, demoPlace(rolls)) : null,
+  weigh ? await setUpDemoDevice(services, demo, WEIGH, demoPlace(weigh)) : null,
+  pack ? await setUpDemoDevice(services, demo, PACK, demoPlace(pack)) : null,
+];
+for (const done of setUp) if (done && !done.ok) console.error(`The demo project is not complete: ${done.problem.message}`);
 // Route handlers live in Next's own bundle: this is how they reach the one set of services.
 (globalThis as Record<symbol, unknown>)[Symbol.for('mill-latch.services')] = services;
 channel.begin(services);

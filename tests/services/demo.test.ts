@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { v7 as uuid } from 'uuid';
 import { DATA_TYPE_NAMES } from '@/core/value/dataType.ts';
-import { setUpDemo } from '@/server/demoProject.ts';
+import { setUpDemo } from '@/server/demo/kiln.ts';
 import { pointSet } from '../support/pointSet.ts';
 import { openBench, type Bench } from '../support/services.ts';
 import { startKiln, type RunningStandin } from '../support/standin.ts';
@@ -16,7 +16,7 @@ let kiln: RunningStandin;
 beforeAll(async () => {
   kiln = await startKiln();
   bench = await openBench();
-  const made = await setUpDemo(bench.services, folder, kiln);
+  const made = await setUpDemo(bench.services, folder, { port: kiln.modbusPort, controlPort: kiln.controlPort });
   if (!made.ok) throw new Error(made.problem.message);
 });
 afterAll(async () => {
@@ -134,7 +134,7 @@ describe('the demo', () => {
   });
 
   test('follows the stand-in to other ports at a later start', async () => {
-    expect((await setUpDemo(bench.services, folder, { modbusPort: 1, controlPort: 2 })).ok).toBe(true);
+    expect((await setUpDemo(bench.services, folder, { port: 1, controlPort: 2 })).ok).toBe(true);
     expect([bench.services.model.all('link')[0]?.settings.port, device().witnessUrl]).toEqual([1, 'http://127.0.0.1:2']);
     expect(bench.services.model.all('device')).toHaveLength(1);
   });

@@ -8,14 +8,14 @@ import type { Change } from '@/core/project/command.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
+import { demoLink, type DemoPlace } from './link.ts';
 
 export interface DemoDevice {
   readonly name: string;
   /** Said in the history: `demo: weigher`. */
   readonly words: string;
-  readonly link: { readonly name: string; readonly driver: string; readonly settings: Readonly<Record<string, unknown>> };
-  readonly settings: Readonly<Record<string, unknown>>;
-  readonly controlPort: number;
+  /** What `demo/links.json` calls its link. */
+  readonly link: string;
   readonly fileName: string;
   readonly panel: string;
   readonly page: string;
@@ -23,23 +23,33 @@ export interface DemoDevice {
 }
 export type DemoElement = readonly [kind: ElementKind, tag: string, label: string, settings?: ElementSettings];
 
-export async function setUpDemoDevice({ model, projects, lists }: Services, folder: string, device: DemoDevice): Promise<Result<null>> {
-  const { link, words, fileName } = device;
-  const witnessUrl = `http://127.0.0.1:${device.controlPort}`;
+/** @param folder of the demo's files */
+export async function setUpDemoDevice(
+  { model, projects, lists }: Services,
+  folder: string,
+  device: DemoDevice,
+  place: DemoPlace,
+): Promise<Result<null>> {
+  const { words, fileName } = device;
+  const { link, device: settings, dialect, witnessUrl, moved } = await demoLink(folder, device.link, place);
   const execute = async (label: string, changes: readonly Change[]): Promise<Result<null>> => {
     const done = await projects.execute({ id: uuid(), label, changes }, SET_UP);
     return done.ok ? ok(null) : done;
   };
   const known = model.all('device').find((d) => d.name === device.name);
-  if (known)
+  if (known) {
+    const before = model.get('link', known.linkId);
+    const after = before && !before.real ? moved(before.settings) : null;
+    if (!after && known.witnessUrl === witnessUrl) return ok(null);
     return execute(`${words}, where it is`, [
-      { kind: 'link', id: known.linkId, set: { settings: link.settings } },
+      ...(after ? [{ kind: 'link' as const, id: known.linkId, set: { settings: after } }] : []),
       { kind: 'device', id: known.id, set: { witnessUrl } },
     ]);
+  }
   const [linkId, deviceId, panelId, pageId] = [uuid(), uuid(), uuid(), uuid()];
   const begun = await execute(words, [
     { kind: 'link', id: linkId, set: link },
-    { kind: 'device', id: deviceId, set: { linkId, name: device.name, settings: device.settings, dialect: {}, witnessUrl } },
+    { kind: 'device', id: deviceId, set: { linkId, name: device.name, settings: settings(), dialect, witnessUrl } },
     { kind: 'panel', id: panelId, set: { name: device.panel } },
     { kind: 'page', id: pageId, set: { panelId, name: device.page, position: 0 } },
   ]);

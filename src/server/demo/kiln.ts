@@ -14,11 +14,7 @@ import { ok, type Result } from '@/core/result.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
-
-export interface DemoPorts {
-  readonly modbusPort: number;
-  readonly controlPort: number;
-}
+import { demoLink, type DemoPlace } from './link.ts';
 
 const card: Scale = { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 };
 const tenths: Scale = { kind: 'power', exponent: -1 };
@@ -82,10 +78,10 @@ const PAGE: readonly (readonly [kind: ElementKind, tag: string, label: string, s
   ['button', 'moisture_sp', 'Moisture set point', { action: 'write', value: '9.5' }],
 ];
 
-export async function setUpDemo(services: Services, folder: string, ports: DemoPorts): Promise<Result<null>> {
+/** @param folder of the demo's files */
+export async function setUpDemo(services: Services, folder: string, place: DemoPlace): Promise<Result<null>> {
   const { model, projects, lists } = services;
-  const settings = { host: '127.0.0.1', port: ports.modbusPort };
-  const witnessUrl = `http://127.0.0.1:${ports.controlPort}`;
+  const { link: made, device: settings, dialect, witnessUrl, moved } = await demoLink(folder, 'kiln', place);
   const execute = async (label: string, changes: readonly Change[]): Promise<Result<null>> => {
     const done = await projects.execute({ id: uuid(), label, changes }, SET_UP);
     return done.ok ? ok(null) : done;
@@ -93,17 +89,18 @@ export async function setUpDemo(services: Services, folder: string, ports: DemoP
   const known = model.all('device').find((d) => d.name === 'KILN');
   if (known) {
     const link = model.get('link', known.linkId);
-    if (link?.real || (link?.settings.port === ports.modbusPort && known.witnessUrl === witnessUrl)) return ok(null);
+    const after = link ? moved(link.settings) : null;
+    if (link?.real || (!after && known.witnessUrl === witnessUrl)) return ok(null);
     return execute('demo: ports of the simulated kiln', [
-      { kind: 'link', id: known.linkId, set: { settings } },
+      ...(after ? [{ kind: 'link' as const, id: known.linkId, set: { settings: after } }] : []),
       { kind: 'device', id: known.id, set: { witnessUrl } },
     ]);
   }
   const [linkId, deviceId, panelId, pageId] = [uuid(), uuid(), uuid(), uuid()];
   const begun = await execute('demo begun', [
     { kind: 'project', id: model.all('project')[0]?.id ?? '', set: { name: 'Quern Hollow, line 2' } },
-    { kind: 'link', id: linkId, set: { name: 'Kiln cabinet', driver: 'modbus-tcp', settings } },
-    { kind: 'device', id: deviceId, set: { linkId, name: 'KILN', settings: { unit: 1 }, dialect: { locations: 'words', listFile: 1 }, witnessUrl } },
+    { kind: 'link', id: linkId, set: made },
+    { kind: 'device', id: deviceId, set: { linkId, name: 'KILN', settings: settings(), dialect, witnessUrl } },
     { kind: 'panel', id: panelId, set: { name: 'Kiln panel' } },
     { kind: 'page', id: pageId, set: { panelId, name: 'Kiln overview', position: 0 } },
   ]);
@@ -137,9 +134,9 @@ export async function setUpDemo(services: Services, folder: string, ports: DemoP
   return execute(
     'demo: panel page',
     PAGE.map(([kind, tag, label, elementSettings]): Change => {
-      const place = { ...freePlace(placed, PAGE_COLUMNS, 3, 2), w: 3, h: 2 };
-      placed.push(place);
-      return { kind: 'element', id: uuid(), set: { pageId, kind, tagId: idOf(tag), label, ...place, settings: elementSettings ?? {} } };
+      const at = { ...freePlace(placed, PAGE_COLUMNS, 3, 2), w: 3, h: 2 };
+      placed.push(at);
+      return { kind: 'element', id: uuid(), set: { pageId, kind, tagId: idOf(tag), label, ...at, settings: elementSettings ?? {} } };
     }),
   );
 }

@@ -1,4 +1,4 @@
-/** The second link of the demo: ROLLS, eight flaking stands as units 1 to 8 behind a serial gateway. */
+/** The second link of the demo: ROLLS, eight flaking stands behind a serial gateway. */
 import { v7 as uuid } from 'uuid';
 import type { Change } from '@/core/project/command.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
@@ -6,7 +6,7 @@ import { ok, type Result } from '@/core/result.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
-import type { DemoPorts } from './demoProject.ts';
+import { demoLink, type DemoPlace } from './link.ts';
 
 const STANDS = 8;
 const tenths: Scale = { kind: 'power', exponent: -1 };
@@ -33,12 +33,9 @@ const TAGS: readonly (readonly [name: string, address: string, type: string, uni
     ['run_cmd', '00000', 'BOOL', '', null, true, 'Turn the rolls'],
   ];
 
-/** What the drives of the stands have in common. */
-const DIALECT = { countingBase: 0, order32: 'CDAB', timeoutMs: 400, readRetries: 1 };
-
-export async function setUpRolls({ model, projects }: Services, ports: DemoPorts): Promise<Result<null>> {
-  const settings = { host: '127.0.0.1', port: ports.modbusPort, speed: 19200, parity: 'even', gatewayMs: 300 };
-  const witnessUrl = `http://127.0.0.1:${ports.controlPort}`;
+/** @param folder of the demo's files */
+export async function setUpRolls({ model, projects }: Services, folder: string, place: DemoPlace): Promise<Result<null>> {
+  const { link: made, device: settings, dialect, witnessUrl, moved } = await demoLink(folder, 'rolls', place);
   const execute = async (label: string, changes: readonly Change[]): Promise<Result<null>> => {
     const done = await projects.execute({ id: uuid(), label, changes }, SET_UP);
     return done.ok ? ok(null) : done;
@@ -46,17 +43,18 @@ export async function setUpRolls({ model, projects }: Services, ports: DemoPorts
   const known = model.all('device').filter((d) => /^ROLLS \d$/.test(d.name));
   const link = model.get('link', known[0]?.linkId ?? '');
   if (link) {
-    if (link.real || (link.settings.port === ports.modbusPort && known.every((d) => d.witnessUrl === witnessUrl))) return ok(null);
+    const after = moved(link.settings);
+    if (link.real || (!after && known.every((d) => d.witnessUrl === witnessUrl))) return ok(null);
     return execute('demo: ports of the simulated stands', [
-      { kind: 'link', id: link.id, set: { settings: { ...link.settings, port: ports.modbusPort } } },
+      { kind: 'link', id: link.id, set: { settings: after ?? link.settings } },
       ...known.map((d): Change => ({ kind: 'device', id: d.id, set: { witnessUrl } })),
     ]);
   }
   const linkId = uuid();
-  const changes: Change[] = [{ kind: 'link', id: linkId, set: { name: 'Flaking line', driver: 'modbus-gateway', settings } }];
+  const changes: Change[] = [{ kind: 'link', id: linkId, set: made }];
   for (let n = 1; n <= STANDS; n++) {
     const deviceId = uuid();
-    changes.push({ kind: 'device', id: deviceId, set: { linkId, name: `ROLLS ${n}`, settings: { unit: n }, dialect: DIALECT, witnessUrl } });
+    changes.push({ kind: 'device', id: deviceId, set: { linkId, name: `ROLLS ${n}`, settings: settings(n), dialect, witnessUrl } });
     for (const [name, address, type, unit, scale, write, comment] of TAGS) {
       const id = uuid();
       const set = { source: newPoint(deviceId, address), name: `s${n}_${name}`, type, unit, comment: `Stand ${n}: ${comment}` };
