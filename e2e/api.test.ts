@@ -117,6 +117,7 @@ describe('the API', () => {
     '/lists/drafts/01a20bcf-0000-7000-8000-000000000001/commit': { commandId: uuid(), renames: ['a'], bytes: [], leaveOutBad: false },
     '/lists/sources/01a20bcf-0000-7000-8000-000000000001/compare': { from: uuid(), to: uuid() },
     '/lists/commit': { commandId: uuid(), sourceId: uuid(), deviceId: uuid(), fileName: 'a.csv', text: 'Name,Address,Type\na,HR1,INT\n' },
+    '/writes': { writes: [{ id: uuid(), tagId: uuid(), value: '1' }], origin: 'panel', rounding: 'nearest' },
     '/tags/01a20bcf-0000-7000-8000-000000000001/write': { id: uuid(), value: '1', origin: 'panel', rounding: 'nearest' },
     '/devices/01a20bcf-0000-7000-8000-000000000001/try': { tagId: uuid(), dialect: { countingBase: 1, order32: 'CDAB' } },
     '/devices/01a20bcf-0000-7000-8000-000000000001/find': { reference: '40001', value: '23.5' },

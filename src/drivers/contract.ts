@@ -309,12 +309,22 @@ export interface Observation {
   close(): void;
 }
 
+export interface PointWrite {
+  readonly point: PointSpec;
+  readonly value: WriteValue;
+}
+
 export interface DeviceSession {
   prepare(points: readonly PointSpec[]): ReadGroup;
   /** The same in steps, for thousands of points: between them everything else gets its turn. */
   preparing?(points: readonly PointSpec[]): Generator<void, ReadGroup>;
   /** Sends once and never repeats. Null when the device confirmed. */
   write(point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null>;
+  /**
+   * Sends several in as few requests as the protocol has, in their order, each of them once. What became of each, null where the
+   * device confirmed. Where this is not offered they go one after the other.
+   */
+  writeAll?(writes: readonly PointWrite[], context: CallContext): Promise<readonly (DriverFault | null)[]>;
   /** Stage after stage; stops at the first that fails, the rest are skipped. */
   test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage>;
   /** Reads where a reference may lead, in every way to count and to ask; for a value that is known from elsewhere. */

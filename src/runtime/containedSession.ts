@@ -14,6 +14,7 @@ import type {
   Observation,
   Observer,
   PointSpec,
+  PointWrite,
   ReadGroup,
   ScannedUnit,
   SessionOptions,
@@ -141,6 +142,7 @@ class ContainedDevice implements DeviceSession {
   readonly #inner: DeviceSession | null;
   readonly #wall: Wall;
   readonly preparing?: NonNullable<DeviceSession['preparing']>;
+  readonly writeAll?: NonNullable<DeviceSession['writeAll']>;
   readonly sight?: NonNullable<DeviceSession['sight']>;
   readonly isThere?: NonNullable<DeviceSession['isThere']>;
   readonly identify?: NonNullable<DeviceSession['identify']>;
@@ -155,12 +157,14 @@ class ContainedDevice implements DeviceSession {
     // What a driver does not offer, its contained session does not offer either.
     if (!inner) return;
     const preparing = inner.preparing?.bind(inner);
+    const writeAll = inner.writeAll?.bind(inner);
     const sight = inner.sight?.bind(inner);
     const isThere = inner.isThere?.bind(inner);
     const identify = inner.identify?.bind(inner);
     const browse = inner.browse?.bind(inner);
     const observe = inner.observe?.bind(inner);
     if (preparing) this.preparing = (points) => this.#preparing(points, preparing);
+    if (writeAll) this.writeAll = (writes, context) => this.#writeAll(writes, writeAll, context);
     if (sight) this.sight = (reference, context) => wall.wait(() => sight(reference, context), refused, context);
     if (isThere) this.isThere = (context) => wall.wait(() => isThere(context), isFault, context);
     if (identify) this.identify = (context) => wall.wait(() => identify(context), refused, context);
@@ -185,6 +189,21 @@ class ContainedDevice implements DeviceSession {
       (fault) => ({ kind: 'unknown', problem: fault.problem }),
       context,
     );
+  }
+
+  async #writeAll(
+    writes: readonly PointWrite[],
+    writeAll: NonNullable<DeviceSession['writeAll']>,
+    context: CallContext,
+  ): Promise<readonly (DriverFault | null)[]> {
+    const { problem } = this.#wall;
+    if (problem) return writes.map(() => ({ kind: 'link-down', problem }));
+    const faults = await this.#wall.wait<readonly (DriverFault | null)[]>(
+      () => writeAll(writes, context),
+      (fault) => writes.map(() => ({ kind: 'unknown', problem: fault.problem })),
+      context,
+    );
+    return writes.map((_write, at) => (at < faults.length ? (faults[at] ?? null) : UNTOLD));
   }
 
   test(points: readonly PointSpec[], context: CallContext): AsyncIterable<TestStage> {
@@ -246,6 +265,7 @@ class ContainedDevice implements DeviceSession {
   }
 }
 
+const UNTOLD: DriverFault = { kind: 'unknown', problem: { code: 'untold', message: 'The driver has not said what became of it.' } };
 const ABORTED: DriverFault = { kind: 'aborted', problem: { code: 'aborted', message: 'It was given up.' } };
 
 function failedStage({ problem }: DriverFault): readonly TestStage[] {

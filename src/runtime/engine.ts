@@ -3,6 +3,7 @@
  * undisturbed.
  */
 import type { DeviceStatus, LinkStatus } from '@/core/live/status.ts';
+import type { Confirming } from '@/core/manifest/driverManifest.ts';
 import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import type { Link, Tag } from '@/core/project/entities.ts';
@@ -128,6 +129,12 @@ export class Engine {
   sessionOf(tag: Tag): DeviceSession | null {
     const deviceId = deviceIdOf(tag);
     return deviceId === null ? this.#local.session : this.session(deviceId);
+  }
+
+  /** How it is learnt what a tag's device holds after a write; a local value is there at once. */
+  confirmingOf(tag: Tag): Confirming {
+    const device = this.#model.get('device', deviceIdOf(tag) ?? '');
+    return (device && this.#links.get(device.linkId)?.driver.description.capabilities.confirms) ?? { by: 'asking' };
   }
 
   /** The live session of a link, for trials on the connection that is there. */

@@ -1,4 +1,4 @@
-/** Writes one value: checked, sent once, confirmed the way the tag says, and told what is held. */
+/** Writes values: checked, sent once, confirmed the way the tag says, and told what is held. */
 import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { heldInstead } from '@/core/nearestHeld.ts';
@@ -9,11 +9,13 @@ import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, planWrite, type Stages, type WritePlan } from '@/core/signal.ts';
 import { isWithin, toDecimal, isDecimal, type Decimal } from '@/core/value/decimal.ts';
 import { toJson, type EngValue } from '@/core/value/engineering.ts';
-import type { Arrival, DeviceSession, DriverFault, PointSpec } from '@/drivers/contract.ts';
+import type { Confirming } from '@/core/manifest/driverManifest.ts';
+import type { DeviceSession, DriverFault, PointWrite } from '@/drivers/contract.ts';
 import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from './engine.ts';
 import { LOCAL } from './localValues.ts';
+import { Telling } from './telling.ts';
 import { Turns } from './turns.ts';
 import type { WriteGuard } from './writeGuard.ts';
 
@@ -41,6 +43,8 @@ export interface WriteTarget {
   readonly tag: Tag;
   readonly signal: EffectiveSignal;
   readonly session: DeviceSession;
+  /** How its driver learns what is held. */
+  readonly confirms: Confirming;
 }
 
 export interface PreparedWrite {
@@ -94,7 +98,7 @@ export class Writer {
     if (!permitted.ok) return permitted;
     const session = this.#engine.sessionOf(tag);
     if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
-    return ok({ target: { tag, signal: signal.value, session }, asked, plan: plan.value, who: permitted.value });
+    return ok({ target: this.#targetOf(tag, signal.value, session), asked, plan: plan.value, who: permitted.value });
   }
 
   /** Switches off what was switched on here before the server's last start, whether the device is unlocked or not. */
@@ -106,7 +110,11 @@ export class Writer {
     if (!plan.ok) return plan;
     const session = this.#engine.sessionOf(tag);
     if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
-    return ok({ target: { tag, signal: signal.value, session }, asked: false, plan: plan.value, who: '' });
+    return ok({ target: this.#targetOf(tag, signal.value, session), asked: false, plan: plan.value, who: '' });
+  }
+
+  #targetOf(tag: Tag, signal: EffectiveSignal, session: DeviceSession): WriteTarget {
+    return { tag, signal, session, confirms: this.#engine.confirmingOf(tag) };
   }
 
   #permitted(tag: Tag, writer: Permitted): Result<string> {
@@ -124,73 +132,95 @@ export class Writer {
    * @returns null when it was not sent because it may not be any more
    */
   async send(prepared: PreparedWrite, sending: Sending): Promise<WriteOutcome | null> {
+    const [outcome = null] = await this.sendAll([prepared], sending);
+    return outcome;
+  }
+
+  /**
+   * The same for several of one device, in their order, in as few requests as its protocol has. They are confirmed together.
+   * @returns what became of each, in the same order
+   */
+  async sendAll(all: readonly PreparedWrite[], sending: Sending): Promise<readonly (WriteOutcome | null)[]> {
     const { clock } = this.#engine;
+    const [first] = all;
+    if (!first) return [];
     const isRelease = sending.mayStill === 'must';
     const deadline = clock.now() + (isRelease ? RELEASE_DEADLINE_MS : WRITE_DEADLINE_MS);
-    const write = (): Promise<WriteOutcome | Follow | null> => this.#write(prepared, sending, deadline);
+    const write = (): Promise<readonly Written[]> => this.#write(all, sending, deadline);
     try {
-      const sent = await (isRelease ? write() : this.#turns.run(deviceIdOf(prepared.target.tag) ?? LOCAL, write));
-      return sent instanceof Follow ? await this.#follow(sent, prepared.plan, sending) : sent;
+      const written = await (isRelease ? write() : this.#turns.run(deviceIdOf(first.target.tag) ?? LOCAL, write));
+      return await Promise.all(written.map(async (one) => (one instanceof Follow ? this.#follow(one, sending) : one)));
     } finally {
       sending.onAnswered?.(NOT_SENT);
     }
   }
 
-  async #write(prepared: PreparedWrite, sending: Sending, deadline: number): Promise<WriteOutcome | Follow | null> {
-    const { target, plan } = prepared;
-    const isRelease = sending.mayStill === 'must';
-    const { tag, signal, session } = target;
-    if (sending.mayStill !== 'must') {
-      if (!sending.mayStill()) return null;
-      const now = this.#model.effective(tag.id);
-      if (!now.ok || now.value.digest !== signal.digest || this.#engine.sessionOf(tag) !== session)
-        return outcomeOf('refused', `The settings of ${tag.name} were changed before the value was sent.`);
-    }
-    const point = pointOf(tag.id, signal);
-    const value = { raw: plan.raw, bytes: plan.bytes, mask: plan.mask };
-    const context = { signal: new AbortController().signal, deadline, goesFirst: isRelease };
-    let fault = await session.write(point, value, context);
-    // What was never sent is not sent twice: a state that is to be let go waits for its line to come back.
+  async #write(all: readonly PreparedWrite[], sending: Sending, deadline: number): Promise<readonly Written[]> {
     const { clock } = this.#engine;
-    const giveUpAt = clock.now() + (sending.mayStill === 'must' ? COME_BACK_MS : 0);
-    while (fault?.kind === 'link-down' && clock.now() < giveUpAt) {
-      await this.#rest(COME_BACK_EVERY_MS, undefined);
-      fault = await session.write(point, value, context);
+    const kept = all.map((prepared) => this.#keptBack(prepared, sending));
+    const going = all.filter((_prepared, at) => kept[at] === undefined);
+    const [first] = going;
+    if (!first) return kept.map((outcome) => outcome ?? null);
+    const isRelease = sending.mayStill === 'must';
+    const { session } = first.target;
+    const writes = going.map(({ target: { tag, signal }, plan }) => ({
+      point: pointOf(tag.id, signal),
+      value: { raw: plan.raw, bytes: plan.bytes, mask: plan.mask },
+    }));
+    const context = { signal: new AbortController().signal, deadline, goesFirst: isRelease };
+    const telling = new Telling(this.#engine, going);
+    try {
+      let faults = await sendOnce(session, writes, context);
+      // What was never sent is not sent twice: a state that is to be let go waits for its line to come back.
+      const giveUpAt = clock.now() + (isRelease ? COME_BACK_MS : 0);
+      while (faults.every((fault) => fault?.kind === 'link-down') && clock.now() < giveUpAt) {
+        await this.#rest(COME_BACK_EVERY_MS, undefined);
+        faults = await sendOnce(session, writes, context);
+      }
+      sending.onAnswered?.(faults.find((fault) => fault !== null) ?? null);
+      const asked = going.filter(({ target }, at) => {
+        const fault = faults[at] ?? null;
+        return fault === null ? confirmOf(target, isRelease).kind !== 'none' && !sending.confirming?.aborted : fault.kind !== 'link-down';
+      });
+      const held = await this.#held(asked, telling, sending.confirming);
+      const outcomes = going.map((prepared, at) => outcomeOfWrite(prepared, faults[at] ?? null, held.get(prepared) ?? null, sending));
+      return kept.map((outcome) => (outcome === undefined ? (outcomes.shift() ?? null) : outcome));
+    } finally {
+      telling.end();
     }
-    sending.onAnswered?.(fault);
-    // What is let go must be seen to be off itself.
-    const confirm = isRelease && tag.confirm.kind === 'follows' ? EQUAL : tag.confirm;
-    if (!fault && confirm.kind === 'none') return outcomeOf('done', 'The controller took it; this tag is not read back.');
-    if (!fault && sending.confirming?.aborted) return outcomeOf(...NOT_CONFIRMED);
-    const stages = fault?.kind === 'link-down' ? null : await this.#readBack(target, point, sending.confirming);
-    if (!fault && sending.confirming?.aborted) return outcomeOf(...NOT_CONFIRMED);
-    const unit = signal.def.unit ? ` ${signal.def.unit}` : '';
-    if (fault) {
-      const now = stages?.eng === null || !stages ? '' : ` The controller holds ${stages.text}${unit}.`;
-      return outcomeOf(fault.kind === 'unknown' ? 'unknown' : 'refused', `${fault.problem.message}${now}`, stages);
-    }
-    if (confirm.kind === 'follows') return new Follow(confirm.tagId, confirm.by);
-    if (stages === null || stages.raw === null || stages.eng === null)
-      return outcomeOf('unknown', 'The controller took it, but it could not be read back.', stages);
-    const isHeld = confirm.kind === 'tolerance' ? isNear(stages.eng, plan.achieved, confirm.by) : stages.raw === plan.raw;
-    return isHeld
-      ? outcomeOf('done', `The controller holds ${stages.text}${unit}.`, stages)
-      : outcomeOf('differs', `The controller took ${plan.text}${unit} and holds ${stages.text}${unit}.`, stages);
   }
 
-  /** What the device holds now, asked after its answer. It is the newest sample of the tag from here on. */
-  async #readBack({ tag, signal, session }: WriteTarget, point: PointSpec, stop: AbortSignal | undefined): Promise<Stages | null> {
-    const arrivals: Arrival[] = [];
+  /** What keeps a write from being sent now; null where it may not be any more, undefined when nothing does. */
+  #keptBack({ target }: PreparedWrite, { mayStill }: Sending): WriteOutcome | null | undefined {
+    if (mayStill === 'must') return undefined;
+    if (!mayStill()) return null;
+    const { tag, signal, session } = target;
+    const now = this.#model.effective(tag.id);
+    const isChanged = !now.ok || now.value.digest !== signal.digest || this.#engine.sessionOf(tag) !== session;
+    return isChanged ? outcomeOf('refused', `The settings of ${tag.name} were changed before the value was sent.`) : undefined;
+  }
+
+  /** What the device holds now, learnt as its driver does. It is the newest sample of the tags from here on. */
+  async #held(asked: readonly PreparedWrite[], telling: Telling, stop: AbortSignal | undefined): Promise<ReadonlyMap<PreparedWrite, Stages>> {
+    const held = new Map<PreparedWrite, Stages>();
+    const [first] = asked;
+    if (!first || first.target.confirms.by === 'answering') return held;
+    if (first.target.confirms.by === 'telling') return telling.of(asked, first.target.confirms.withinMs, stop);
+    const { session } = first.target;
     const context = { signal: stop ?? new AbortController().signal, deadline: this.#engine.clock.now() + WRITE_DEADLINE_MS };
-    await session.prepare([point]).read((_key, arrival) => arrivals.push(arrival), context);
-    const arrival = arrivals[0];
-    if (!arrival || !('wire' in arrival)) return null;
-    this.#engine.take(tag, session, { tagId: tag.id, signal }, arrival);
-    return followWire({ ...signal.def, range: null }, arrival.wire);
+    const byTag = new Map(asked.map((prepared) => [prepared.target.tag.id, prepared]));
+    await session.prepare([...byTag.values()].map(({ target: { tag, signal } }) => pointOf(tag.id, signal))).read((tagId, arrival) => {
+      const prepared = byTag.get(tagId);
+      if (!prepared || !('wire' in arrival) || held.has(prepared)) return;
+      const { tag, signal } = prepared.target;
+      this.#engine.take(tag, session, { tagId, signal }, arrival);
+      held.set(prepared, followWire({ ...signal.def, range: null }, arrival.wire));
+    }, context);
+    return held;
   }
 
   /** Another tag must come to the value that was written. */
-  async #follow({ tagId, by }: Follow, plan: WritePlan, { confirming }: Sending): Promise<WriteOutcome> {
+  async #follow({ tagId, by, plan }: Follow, { confirming }: Sending): Promise<WriteOutcome> {
     const { clock } = this.#engine;
     const end = clock.now() + FOLLOW_MS;
     const name = this.#model.get('tag', tagId)?.name ?? 'the tag that follows';
@@ -225,7 +255,57 @@ class Follow {
   constructor(
     readonly tagId: string,
     readonly by: number,
+    readonly plan: WritePlan,
   ) {}
+}
+type Written = WriteOutcome | Follow | null;
+
+/** Together where the driver can, else one after the other; what does not answer is asked no further. */
+async function sendOnce(
+  session: DeviceSession,
+  writes: readonly PointWrite[],
+  context: Parameters<DeviceSession['write']>[2],
+): Promise<readonly (DriverFault | null)[]> {
+  if (writes.length > 1 && session.writeAll) return session.writeAll(writes, context);
+  const faults: (DriverFault | null)[] = [];
+  let gone: DriverFault | null = null;
+  for (const { point, value } of writes) {
+    const fault: DriverFault | null = gone ?? (await session.write(point, value, context));
+    faults.push(fault);
+    if (fault && NO_ANSWER.has(fault.kind))
+      gone ??= { ...NOT_SENT, problem: { ...NOT_SENT.problem, message: `It was not sent: ${fault.problem.message}` } };
+  }
+  return faults;
+}
+
+const NO_ANSWER: ReadonlySet<DriverFault['kind']> = new Set(['link-down', 'silent', 'unknown', 'aborted']);
+
+/** What is let go must be seen to be off itself. */
+function confirmOf({ tag }: WriteTarget, isRelease: boolean): Tag['confirm'] {
+  return isRelease && tag.confirm.kind === 'follows' ? EQUAL : tag.confirm;
+}
+
+/** @param stages what the device holds, null where that was not learnt */
+function outcomeOfWrite({ target, plan }: PreparedWrite, fault: DriverFault | null, stages: Stages | null, sending: Sending): Written {
+  const { signal, confirms } = target;
+  const confirm = confirmOf(target, sending.mayStill === 'must');
+  const unit = signal.def.unit ? ` ${signal.def.unit}` : '';
+  if (fault) {
+    const now = stages?.eng === null || !stages ? '' : ` The controller holds ${stages.text}${unit}.`;
+    return outcomeOf(fault.kind === 'unknown' ? 'unknown' : 'refused', `${fault.problem.message}${now}`, stages);
+  }
+  if (confirm.kind === 'none') return outcomeOf('done', 'The controller took it; this tag is not read back.');
+  if (sending.confirming?.aborted) return outcomeOf(...NOT_CONFIRMED);
+  if (confirm.kind === 'follows') return new Follow(confirm.tagId, confirm.by, plan);
+  if (confirms.by === 'answering') return outcomeOf('done', 'It was taken; its protocol tells no more than that.');
+  if (stages === null || stages.raw === null || stages.eng === null) {
+    const why = confirms.by === 'telling' ? `told nothing of it within ${confirms.withinMs / 1000} s` : 'could not be read back';
+    return outcomeOf('unknown', `The controller took it, but it ${why}.`, stages);
+  }
+  const isHeld = confirm.kind === 'tolerance' ? isNear(stages.eng, plan.achieved, confirm.by) : stages.raw === plan.raw;
+  return isHeld
+    ? outcomeOf('done', `The controller holds ${stages.text}${unit}.`, stages)
+    : outcomeOf('differs', `The controller took ${plan.text}${unit} and holds ${stages.text}${unit}.`, stages);
 }
 
 /** The device has said that it took the value; nobody waited to see it held. */

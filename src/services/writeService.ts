@@ -2,6 +2,7 @@
  * Writes with their log: an entry stands before the write is sent, and is completed when its outcome is known. What
  * was confirmed is watched for a while: a controller that changes it back is reported.
  */
+import { group } from 'd3-array';
 import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteOutcome, WriteRecord } from '@/core/live/writeOutcome.ts';
 import type { Tag } from '@/core/project/entities.ts';
@@ -31,6 +32,13 @@ export interface WriteRequest {
   readonly tagId: string;
   /** As a person entered it. */
   readonly value: string;
+  readonly writer: Permitted;
+  readonly rounding?: Rounding | undefined;
+}
+
+/** Values that go together: to each device in as few requests as its protocol has. */
+export interface WritesRequest {
+  readonly writes: readonly Pick<WriteRequest, 'id' | 'tagId' | 'value'>[];
   readonly writer: Permitted;
   readonly rounding?: Rounding | undefined;
 }
@@ -73,37 +81,71 @@ export class WriteService {
    * Writes what a person entered, once for each id however often it is asked. Refusals before sending are not log
    * entries: nothing went to the machine.
    */
-  write(request: WriteRequest): Promise<Result<WriteOutcome>> {
-    const { id, tagId, value, writer } = request;
-    const content = JSON.stringify([tagId, value, writer, request.rounding]);
-    const known = this.#answered.get(id);
-    if (known) return known.content === content ? known.answer : Promise.resolve(ID_USED);
-    const answer = this.#following(this.#writeOnce(request));
-    this.#answered.set(id, { content, answer });
-    const oldest = this.#answered.keys().next().value;
-    if (this.#answered.size > REMEMBERED && oldest !== undefined) this.#answered.delete(oldest);
-    return answer;
+  async write({ id, tagId, value, writer, rounding }: WriteRequest): Promise<Result<WriteOutcome>> {
+    const done = await this.writeAll({ writes: [{ id, tagId, value }], writer, rounding });
+    if (!done.ok) return { ok: false, problem: done.problem };
+    const [outcome] = done.value;
+    return outcome ? outcome : fail('gone', 'Nothing was written.');
   }
 
-  async #writeOnce({ id, tagId, value, writer, rounding }: WriteRequest): Promise<Result<WriteOutcome>> {
-    const tag = this.#model.get('tag', tagId);
+  /**
+   * The same for several at once. Where one of them cannot be written, none is sent.
+   * @returns what became of each, in the same order
+   */
+  async writeAll({ writes, writer, rounding }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
+    const contents = writes.map(({ tagId, value }) => JSON.stringify([tagId, value, writer, rounding]));
+    if (new Set(writes.map(({ id }) => id)).size < writes.length) return ID_USED;
+    const known = writes.map(({ id }) => this.#answered.get(id));
+    if (known.some((answer, at) => answer && answer.content !== contents[at])) return ID_USED;
+    const answers = known.flatMap((answer) => answer ?? []);
+    if (answers.length === writes.length) return ok(await Promise.all(answers.map(({ answer }) => answer)));
+    if (answers.length > 0) return ID_USED;
+    const done = this.#following(this.#writeOnce({ writes, writer, rounding }));
+    for (const [at, { id }] of writes.entries()) {
+      const answer = done.then((all) => (all.ok ? (all.value[at] ?? ID_USED) : all));
+      this.#answered.set(id, { content: contents[at] ?? '', answer });
+      const oldest = this.#answered.keys().next().value;
+      if (this.#answered.size > REMEMBERED && oldest !== undefined) this.#answered.delete(oldest);
+    }
+    return done;
+  }
+
+  async #writeOnce({ writes, writer, rounding }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
+    const all: { readonly id: string; readonly prepared: PreparedWrite }[] = [];
+    for (const [at, { id, tagId, value }] of writes.entries()) {
+      const place = writes.length > 1 ? `writes[${at}].value` : 'value';
+      const prepared = this.#prepared(tagId, value, writer, rounding);
+      if (!prepared.ok) return { ok: false, problem: { place, ...prepared.problem } };
+      all.push({ id, prepared: prepared.value });
+    }
+    const outcomes = new Map<string, Result<WriteOutcome>>();
+    const devices = group(all, ({ prepared }) => deviceIdOf(prepared.target.tag));
+    await Promise.all(
+      [...devices].map(async ([deviceId, ofDevice]) => {
+        const mayStill = (): boolean => !this.#ending.signal.aborted && this.#guard.permits(deviceId, writer) !== null;
+        const sent = await this.#send(ofDevice, { origin: writer, mayStill });
+        for (const [at, { id, prepared }] of ofDevice.entries()) {
+          const done = sent[at] ?? ID_USED;
+          const sample = this.#engine.live.get(prepared.target.tag.id);
+          outcomes.set(id, done.ok ? ok({ ...done.value, sample: sample ? liveSample(sample) : null }) : done);
+        }
+      }),
+    );
+    return ok(writes.map(({ id }) => outcomes.get(id) ?? ID_USED));
+  }
+
+  #prepared(tagId: string, value: string, writer: Permitted, rounding: Rounding | undefined): Result<PreparedWrite> {
     const signal = this.#model.effective(tagId);
-    if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
+    if (!this.#model.get('tag', tagId)) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (!signal.ok) return signal;
     const wanted = parseFor(signal.value.def, value);
-    if (!wanted.ok) return { ok: false, problem: { ...wanted.problem, place: 'value' } };
-    const prepared = this.#writer.prepare(tagId, wanted.value, writer, rounding);
-    if (!prepared.ok) return { ok: false, problem: { place: 'value', ...prepared.problem } };
-    const deviceId = deviceIdOf(tag);
-    const mayStill = (): boolean => !this.#ending.signal.aborted && this.#guard.permits(deviceId, writer) !== null;
-    const done = await this.send(prepared.value, { id, origin: writer, mayStill });
-    const sample = this.#engine.live.get(tagId);
-    return done.ok ? ok({ ...done.value, sample: sample ? liveSample(sample) : null }) : done;
+    return wanted.ok ? this.#writer.prepare(tagId, wanted.value, writer, rounding) : wanted;
   }
 
   /** Logs and sends a prepared write. What cannot be logged is not sent, but a state that was held on is let go all the same. */
-  send(prepared: PreparedWrite, sending: LoggedSending): Promise<Result<WriteOutcome>> {
-    return this.#following(this.#send(prepared, sending));
+  async send(prepared: PreparedWrite, { id, ...sending }: LoggedSending): Promise<Result<WriteOutcome>> {
+    const [done = ID_USED] = await this.#following(this.#send([{ id, prepared }], sending));
+    return done;
   }
 
   /** Confirms nothing more, ends all watches, and waits until every write that is under way has its entry completed. */
@@ -114,49 +156,75 @@ export class WriteService {
     for (const end of this.#watched.values()) end();
   }
 
-  async #send(prepared: PreparedWrite, { id, origin, note = '', ...sending }: LoggedSending): Promise<Result<WriteOutcome>> {
-    const { tag, signal } = prepared.target;
-    this.#watched.get(tag.id)?.();
+  /** All to one device. */
+  async #send(
+    all: readonly { readonly id: string; readonly prepared: PreparedWrite }[],
+    { origin, note = '', ...sending }: Omit<LoggedSending, 'id'>,
+  ): Promise<readonly Result<WriteOutcome>[]> {
+    const records = all.map(({ id, prepared }) => this.#recordOf(id, prepared, origin, note));
+    for (const { tagId } of records) this.#watched.get(tagId)?.();
+    const logged = Promise.all(records.map((record) => this.#begin(record)));
+    if (sending.mayStill !== 'must') {
+      const begun = await logged;
+      if (begun.some((how) => how !== 'logged')) return Promise.all(records.map((record, at) => this.#notSent(record, begun, at)));
+    }
+    const confirming = sending.confirming ? AbortSignal.any([sending.confirming, this.#ending.signal]) : this.#ending.signal;
+    const outcomes = await this.#writer.sendAll(
+      all.map(({ prepared }) => prepared),
+      { ...sending, confirming },
+    );
+    await logged;
+    return Promise.all(
+      all.map(async ({ prepared }, at): Promise<Result<WriteOutcome>> => {
+        const record = records[at] ?? this.#recordOf('', prepared, origin, note);
+        const outcome = outcomes[at] ?? null;
+        if (outcome === null) {
+          await this.#complete({ ...record, state: 'refused', note: 'Writing was locked before it was sent.' });
+          return fail('locked', 'Writing was locked before it was sent.', 'Unlock writing for the device first.', 'value');
+        }
+        const { tag, signal } = prepared.target;
+        const sentence = note ? `${note} ${outcome.sentence}` : outcome.sentence;
+        const done = await this.#complete({ ...record, state: outcome.state, held: outcome.held, note: sentence });
+        if (outcome.state === 'done' && outcome.held !== null && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance'))
+          this.#watch(tag, done, signal);
+        return ok(outcome);
+      }),
+    );
+  }
+
+  #recordOf(id: string, { target: { tag }, asked, plan, who }: PreparedWrite, origin: Permitted, note: string): WriteRecord {
     const last = this.#engine.live.get(tag.id);
-    const record: WriteRecord = {
+    return {
       id,
       at: isoTime(this.#engine.clock),
       tagId: tag.id,
       tagName: tag.name,
       deviceName: this.#model.get('device', deviceIdOf(tag) ?? '')?.name ?? '',
       origin,
-      who: prepared.who,
+      who,
       old: last?.eng !== undefined && last.eng !== null ? toJson(last.eng) : null,
-      asked: toJson(prepared.asked),
-      sent: toJson(prepared.plan.achieved),
+      asked: toJson(asked),
+      sent: toJson(plan.achieved),
       held: null,
       state: 'sent',
       note,
     };
-    const logged = this.#begin(record);
-    if (sending.mayStill !== 'must') {
-      const begun = await logged;
-      if (begun === 'known') return this.#answerOf(record);
-      if (begun !== 'logged')
-        return fail(
-          'not-logged',
-          `Nothing was sent: the log of writes cannot be kept (${begun.why}).`,
-          'Check the room and the permissions of the data folder.',
-          'value',
-        );
-    }
-    const confirming = sending.confirming ? AbortSignal.any([sending.confirming, this.#ending.signal]) : this.#ending.signal;
-    const outcome = await this.#writer.send(prepared, { ...sending, confirming });
-    if (outcome === null) {
-      await this.#complete({ ...record, state: 'refused', note: 'Writing was locked before it was sent.' });
-      return fail('locked', 'Writing was locked before it was sent.', 'Unlock writing for the device first.', 'value');
-    }
-    await logged;
-    const sentence = note ? `${note} ${outcome.sentence}` : outcome.sentence;
-    const done = await this.#complete({ ...record, state: outcome.state, held: outcome.held, note: sentence });
-    if (outcome.state === 'done' && outcome.held !== null && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance'))
-      this.#watch(tag, done, signal);
-    return ok(outcome);
+  }
+
+  /** Nothing goes to the machine: one of those that go together is in the log from before, or cannot be logged. */
+  async #notSent(record: WriteRecord, begun: readonly Begun[], at: number): Promise<Result<WriteOutcome>> {
+    const own = begun[at];
+    if (own === 'known' && begun.every((how) => how === 'known')) return this.#answerOf(record);
+    if (own === 'logged')
+      await this.#complete({ ...record, state: 'refused', note: 'It was not sent: another one of those that go with it cannot be.' });
+    const broken = begun.find((how): how is Exclude<Begun, string> => typeof how === 'object');
+    if (!broken) return ID_USED;
+    return fail(
+      'not-logged',
+      `Nothing was sent: the log of writes cannot be kept (${broken.why}).`,
+      'Check the room and the permissions of the data folder.',
+      'value',
+    );
   }
 
   /** A write with this id is in the log from before: it is told what came of it, and not done again. */
@@ -206,7 +274,7 @@ export class WriteService {
     return watched;
   }
 
-  async #begin(record: WriteRecord): Promise<'logged' | 'known' | { readonly why: string }> {
+  async #begin(record: WriteRecord): Promise<Begun> {
     try {
       return (await this.#records.addWrite(record)) ? 'logged' : 'known';
     } catch (error) {
@@ -227,5 +295,8 @@ export class WriteService {
     return record;
   }
 }
+
+/** Whether an entry stands in the log; known from before, its write may have been sent. */
+type Begun = 'logged' | 'known' | { readonly why: string };
 
 const ID_USED = fail('id-used', 'Another write was made with this id before.', 'Make a new id for each write.', 'id');

@@ -6,90 +6,23 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { dissectEip } from '@/core/cip/dissect.ts';
 import { pcapOf } from '@/core/trace/pcap.ts';
-import { AS_IS } from '@/core/scaling/scale.ts';
-import { followWire } from '@/core/signal.ts';
-import { plainOrder } from '@/core/value/byteOrder.ts';
-import type { RawValue } from '@/core/value/codec.ts';
-import { parseDataType } from '@/core/value/dataType.ts';
-import type { Arrival, BrowsedNode, CallContext, DeviceSession, DriverSession, FrameEvent, PointSpec, TestStage } from '@/drivers/contract.ts';
+import type { Arrival, DeviceSession, PointSpec, TestStage } from '@/drivers/contract.ts';
 import { broadcastOf } from '@/drivers/cip/discover.ts';
 import { cip } from '@/drivers/cip/driver.ts';
-import { systemClock } from '@/runtime/clock.ts';
 import { peerFor } from '../support/stEthernetIp.ts';
 import { startController, type RunningController } from '../support/cipController.ts';
+import { browseAll, closeSessions, connectedTo, context, frames, linkTo, point, read, sessions, text, write } from '../support/cipSession.ts';
 import { until } from '../support/until.ts';
 
 let pack: RunningController;
-const sessions: DriverSession[] = [];
-const frames: FrameEvent[] = [];
 
 beforeAll(async () => {
   pack = await startController();
 });
-afterEach(() => {
-  for (const session of sessions.splice(0)) session.close();
-  frames.length = 0;
-});
+afterEach(closeSessions);
 afterAll(() => pack.stop());
 
-function linkTo(port: number): DriverSession {
-  const session = cip.createSession({
-    settings: { host: '127.0.0.1', port },
-    clock: systemClock,
-    onFrame: (frame) => frames.push(frame),
-    onState: () => undefined,
-  });
-  sessions.push(session);
-  session.start();
-  return session;
-}
-async function connected(settings: Record<string, unknown> = {}, dialect: Record<string, unknown> = {}, to = pack): Promise<DeviceSession> {
-  const session = linkTo(to.port);
-  await until('it is connected', () => session.state.phase === 'connected');
-  return session.device(settings, dialect);
-}
-const typeOf = (text: string) => {
-  const type = parseDataType(text);
-  if (!type.ok) throw new Error(type.problem.message);
-  return type.value;
-};
-const point = (address: string, type: string): PointSpec => {
-  const parsed = cip.description.notation.parse(address, typeOf(type), {});
-  if (!parsed.ok) throw new Error(parsed.problem.message);
-  return { key: `${address} ${type}`, canonical: parsed.value.canonical, type: typeOf(type) };
-};
-const context = (): CallContext => ({ signal: new AbortController().signal, deadline: Infinity });
-const text = (of: PointSpec, arrival: Arrival | undefined): string => {
-  if (!arrival) return 'nothing';
-  if ('fault' in arrival) return `${arrival.fault.kind}: ${arrival.fault.problem.code}`;
-  const def = { type: of.type, order: plainOrder(of.type), bit: null, scale: AS_IS, unit: '', decimals: null, range: null };
-  const { text: shown, quality } = followWire(def, arrival.wire, { torn: arrival.torn });
-  return quality.level === 'good' ? shown : `${shown} ${quality.level}`;
-};
-async function read(device: DeviceSession, ...points: readonly (readonly [address: string, type: string])[]): Promise<string[]> {
-  const specs = points.map(([address, type]) => point(address, type));
-  const came = new Map<string, Arrival>();
-  await device.prepare(specs).read((key, arrival) => {
-    if (came.has(key)) throw new Error(`${key} came twice`);
-    came.set(key, arrival);
-  }, context());
-  return specs.map((p) => text(p, came.get(p.key)));
-}
-const write = (device: DeviceSession, address: string, type: string, raw: RawValue) =>
-  device.write(point(address, type), { raw, bytes: new Uint8Array(), mask: null }, context());
-async function browseAll(device: DeviceSession): Promise<BrowsedNode[]> {
-  const all: BrowsedNode[] = [];
-  const walk = async (path: string): Promise<void> => {
-    const level = await device.browse?.(path, context());
-    if (!level?.ok) throw new Error(level ? level.problem.message : 'no browse');
-    for (const node of level.value) {
-      if (node.type !== null) all.push(node);
-      if (node.hasChildren) await walk(node.path);
-    }
-  };
-  await walk('');
-  return all;
-}
+const connected = (settings = {}, dialect = {}, to = pack) => connectedTo(to, settings, dialect);
 
 describe('values', () => {
   test('of every kind come by name: controller and program scope, members, elements of three dimensions, bits, texts', async () => {
@@ -243,75 +176,6 @@ test('an address is the same place in small and capital letters', () => {
   const origin = (canonical: string): readonly string[] => cip.description.origin({ host: '127.0.0.1' }, { route: '1,0' }, {}, canonical);
   expect(origin('Bagger[2].Weight')).toEqual(origin('bagger[2].WEIGHT'));
   expect(origin('Bagger[2].Weight')).not.toEqual(origin('Bagger[1].Weight'));
-});
-
-describe('writes', () => {
-  test('go out once, as the type that the controller declares, and are there', async () => {
-    const device = await connected();
-    expect(await write(device, 'Line_SpeedSP', 'REAL', 14.25)).toBeNull();
-    expect(await write(device, 'Program:Packing.Bags_Wanted', 'DINT', -5)).toBeNull();
-    expect(await write(device, 'Program:Packing.Pallet.Codes[3]', 'WORD', 0xfffe)).toBeNull();
-    expect(await write(device, 'Program:Packing.Pallet.Layer', 'SINT', -7)).toBeNull();
-    expect(await write(device, 'Shift_Name', 'STRING(82)', 'Späte Schicht')).toBeNull();
-    expect(await write(device, 'Bags_Total', 'LINT', -9_007_199_254_740_993n)).toBeNull();
-    expect(
-      await read(
-        device,
-        ['Line_SpeedSP', 'REAL'],
-        ['Program:Packing.Bags_Wanted', 'DINT'],
-        ['Program:Packing.Pallet.Codes[3]', 'INT'],
-        ['Program:Packing.Pallet.Layer', 'SINT'],
-        ['Shift_Name', 'STRING(82)'],
-        ['Bags_Total', 'LINT'],
-      ),
-    ).toEqual(['14.25', '-5', '-2', '-7', 'Späte Schicht', '-9007199254740993']);
-    pack.controller.takeOut();
-    expect(pack.pack.beltSetPoint).toBe(14.25);
-  });
-
-  test('of one bit leave its neighbours alone, whatever the controller does with them', async () => {
-    const device = await connected();
-    await read(device, ['Status', 'DINT']);
-    expect(await write(device, 'Status.9', 'BOOL', true)).toBeNull();
-    pack.pack.filmLeft = 1;
-    pack.controller.putIn();
-    expect(await write(device, 'Status.31', 'BOOL', true)).toBeNull();
-    expect(await write(device, 'Status.9', 'BOOL', false)).toBeNull();
-    expect(await read(device, ['Status', 'DINT'])).toEqual([String((7 | (1 << 31)) >> 0)]);
-    expect(await write(device, 'Alarms[40]', 'BOOL', true)).toBeNull();
-    expect(await read(device, ['Alarms[37]', 'BOOL'], ['Alarms[40]', 'BOOL'], ['Alarms[39]', 'BOOL'])).toEqual(['on', 'on', 'off']);
-    expect(await write(device, 'Bagger[1].Running', 'BOOL', false)).toBeNull();
-    expect(await read(device, ['Bagger[1].Running', 'BOOL'], ['Bagger[1].Fault', 'BOOL'])).toEqual(['off', 'off']);
-    pack.pack.filmLeft = 71;
-  });
-
-  test('that cannot be held are refused before anything is sent', async () => {
-    const device = await connected();
-    const before = pack.cip.writes;
-    const codes = [
-      await write(device, 'Film_Left', 'DINT', 5),
-      await write(device, 'Film_Left.16', 'BOOL', true),
-      await write(device, 'Bagger[0].Recipe', 'STRING(82)', 'x'.repeat(41)),
-      await write(device, 'Shift_Name', 'STRING(82)', 'Ночь'),
-      await write(device, 'Program:Packing.Pallet.Layer', 'SINT', 200),
-      await write(device, 'Nobody', 'DINT', 1),
-    ].map((fault) => fault?.problem.code);
-    expect(codes).toEqual(['unfit-value', 'unfit-value', 'out-of-type', 'character', 'out-of-type', 'cip-04']);
-    expect(pack.cip.writes).toBe(before);
-  });
-
-  test('that nobody answers are never sent again, and nobody knows what became of them', async () => {
-    const other = await startController();
-    const device = await connected({}, { timeoutMs: 120 }, other);
-    expect(await read(device, ['Line_SpeedSP', 'REAL'])).toEqual(['12.5']);
-    other.cip.traits.delayMs = 400;
-    const fault = await write(device, 'Line_SpeedSP', 'REAL', 11);
-    expect(fault?.kind).toBe('unknown');
-    await new Promise((resolve) => setTimeout(resolve, 500));
-    expect(other.cip.writes).toBe(1);
-    expect(frames.some((f) => f.oddity === 'late')).toBe(true);
-    await other.stop();
-  });
 });
 
 describe('what a controller does', () => {

@@ -2,118 +2,39 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { once } from 'node:events';
-import { connect, createServer, type AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { DataType, StatusCodes } from 'node-opcua';
 import { dissectChunk } from '@/core/opcua/dissect.ts';
 import { pcapOf } from '@/core/trace/pcap.ts';
-import { AS_IS } from '@/core/scaling/scale.ts';
-import { followWire } from '@/core/signal.ts';
-import { plainOrder } from '@/core/value/byteOrder.ts';
-import type { RawValue } from '@/core/value/codec.ts';
-import { parseDataType } from '@/core/value/dataType.ts';
-import type {
-  Arrival,
-  BrowsedNode,
-  CallContext,
-  DeviceSession,
-  DriverSession,
-  FrameEvent,
-  LinkState,
-  Observer,
-  PointSpec,
-  TestStage,
-} from '@/drivers/contract.ts';
-import { opcUa } from '@/drivers/opcUa/driver.ts';
-import { systemClock } from '@/runtime/clock.ts';
+import type { BrowsedNode, DeviceSession, Observer, PointSpec } from '@/drivers/contract.ts';
 import { freePort } from '../support/server.ts';
-import { BAGGER_URI, newPki, RENUMBERED, UaServer, WEIGH_URI } from '../support/uaServer.ts';
+import { BAGGER_URI, RENUMBERED, UaServer, WEIGH_URI } from '../support/uaServer.ts';
+import {
+  closeSessions,
+  connected,
+  context,
+  folder,
+  frames,
+  linkTo,
+  NONE,
+  point,
+  port,
+  read,
+  text,
+  typeOf,
+  write,
+  writeAll,
+} from '../support/uaSession.ts';
 import { until } from '../support/until.ts';
 
-const folder = mkdtempSync(join(process.env.MILL_LATCH_SCRATCH ?? tmpdir(), 'ua-own-'));
-const port = await freePort();
-const NONE = { endpoint: `opc.tcp://127.0.0.1:${port}`, policy: 'None' };
 let server: UaServer;
-const sessions: DriverSession[] = [];
-const frames: FrameEvent[] = [];
 
 beforeAll(async () => {
   server = await UaServer.start({ port });
 });
-afterEach(() => {
-  for (const session of sessions.splice(0)) session.close();
-});
+afterEach(closeSessions);
 afterAll(() => server.stop());
-
-function linkTo(settings: Record<string, unknown>): DriverSession {
-  const session = opcUa.createSession({ settings, folder, clock: systemClock, onFrame: (frame) => frames.push(frame), onState: () => undefined });
-  sessions.push(session);
-  session.start();
-  return session;
-}
-async function connected(settings: Record<string, unknown> = NONE, dialect: Record<string, unknown> = {}): Promise<DeviceSession> {
-  const session = linkTo(settings);
-  await until('it is connected', () => {
-    if (session.state.problem) throw new Error(session.state.problem.message);
-    return session.state.phase === 'connected';
-  });
-  return session.device({}, dialect);
-}
-const waiting = async (settings: Record<string, unknown>): Promise<LinkState> => {
-  const session = linkTo(settings);
-  await until('it waits', () => session.state.phase === 'waiting');
-  return session.state;
-};
-const typeOf = (text: string) => {
-  const type = parseDataType(text);
-  if (!type.ok) throw new Error(type.problem.message);
-  return type.value;
-};
-const point = (name: string, type: string): PointSpec => ({ key: `${name} ${type}`, canonical: `nsu=${WEIGH_URI};s=${name}`, type: typeOf(type) });
-const context = (): CallContext => ({ signal: new AbortController().signal, deadline: Infinity });
-const text = (of: PointSpec, arrival: Arrival | undefined): string => {
-  if (!arrival) return 'nothing';
-  if ('fault' in arrival) return `${arrival.fault.kind}: ${arrival.fault.problem.code}`;
-  const def = { type: of.type, order: plainOrder(of.type), bit: null, scale: AS_IS, unit: '', decimals: null, range: null };
-  const { text: shown, quality } = followWire(def, arrival.wire, { doubted: arrival.doubted });
-  return quality.level === 'good' ? shown : `${shown} ${quality.level}`;
-};
-async function read(device: DeviceSession, ...points: PointSpec[]): Promise<string[]> {
-  const came = new Map<string, Arrival>();
-  await device.prepare(points).read((key, arrival) => came.set(key, arrival), context());
-  return points.map((p) => text(p, came.get(p.key)));
-}
-const write = (device: DeviceSession, to: PointSpec, raw: RawValue) => device.write(to, { raw, bytes: new Uint8Array(), mask: null }, context());
-/** Passes everything on, and keeps it. */
-async function eavesdrop(to: number): Promise<{ readonly port: number; readonly bytes: Buffer[]; close(): void }> {
-  const bytes: Buffer[] = [];
-  const between = createServer((near) => {
-    const far = connect(to, '127.0.0.1');
-    for (const [one, other] of [
-      [near, far],
-      [far, near],
-    ] as const) {
-      one.on('data', (chunk: Buffer) => {
-        bytes.push(chunk);
-        other.write(chunk);
-      });
-      one.on('close', () => other.destroy());
-      one.on('error', () => other.destroy());
-    }
-  });
-  between.listen(0, '127.0.0.1');
-  await once(between, 'listening');
-  return { port: (between.address() as AddressInfo).port, bytes, close: () => void between.close() };
-}
-async function stages(settings: Record<string, unknown>, ...points: PointSpec[]): Promise<TestStage[]> {
-  const session = opcUa.createSession({ settings, folder, clock: systemClock, onFrame: () => undefined, onState: () => undefined });
-  const all: TestStage[] = [];
-  for await (const stage of session.device({}, {}).test(points, context())) all.push(stage);
-  return all;
-}
 
 describe('values', () => {
   test('of every type are read as they are, 64 bits to the last digit', async () => {
@@ -184,6 +105,43 @@ describe('values', () => {
   });
 });
 
+const LITTLE = { maxNodesPerRead: 7, maxNodesPerBrowse: 3, maxMonitoredItemsPerCall: 4 };
+
+describe('several writes at once', () => {
+  const writesSent = (): number =>
+    frames.filter((frame) => frame.direction === 'sent' && dissectChunk('sent', frame.bytes).summary.startsWith('Write')).length;
+
+  test('go in one service; what may only be read or does not fit keeps nothing else back', async () => {
+    const device = await connected();
+    frames.length = 0;
+    expect(
+      await writeAll(
+        device,
+        [point('Weight', 'LREAL'), 88.25],
+        [point('Serial', 'UDINT'), 1],
+        [point('Gates#[2]', 'LREAL'), 4.5],
+        [point('Nobody', 'LREAL'), 4.5],
+        [point('Gates#.a', 'LREAL'), 1],
+        [point('Count', 'INT'), -3],
+      ),
+    ).toEqual(['done', 'refused: BadNotWritable', 'done', 'refused: BadNodeIdUnknown', 'settings: member', 'done']);
+    expect(writesSent()).toBe(1);
+    expect(await read(device, point('Weight', 'LREAL'), point('Gates#[2]', 'LREAL'), point('Count', 'INT'))).toEqual(['88.25', '4.5', '-3']);
+  });
+
+  test('are as many a service as the server takes (IEC 62541-5, 6.3.11: MaxNodesPerWrite)', async () => {
+    const at = await freePort();
+    const little = await UaServer.start({ port: at, limits: { ...LITTLE, maxNodesPerWrite: 2 } });
+    const device = await connected({ endpoint: `opc.tcp://127.0.0.1:${at}`, policy: 'None' });
+    frames.length = 0;
+    const many = [1, 2, 3, 4, 5].map((n): [PointSpec, number] => [point('Weight', 'LREAL'), n]);
+    expect(new Set(await writeAll(device, ...many))).toEqual(new Set(['done']));
+    expect(writesSent()).toBe(3);
+    expect(await read(device, point('Weight', 'LREAL'))).toEqual(['5']);
+    await little.stop();
+  });
+});
+
 const watch = (device: DeviceSession, ...points: PointSpec[]) => {
   const seen = new Map<string, string>();
   const log = { alive: 0, lost: '', at: new Map<string, number | undefined>() };
@@ -239,8 +197,6 @@ describe('observing', () => {
     again.observation?.close();
   });
 });
-
-const LITTLE = { maxNodesPerRead: 7, maxNodesPerBrowse: 3, maxMonitoredItemsPerCall: 4 };
 
 test('a server that takes little at once is asked for little at once: reading, browsing and observing', async () => {
   const at = await freePort();
@@ -319,125 +275,6 @@ describe('browsing', () => {
   test('says what the server is', async () => {
     const device = await connected();
     expect(await device.identify?.(context())).toMatchObject({ ok: true, value: { maker: 'Quern Hollow', product: 'Weigher', revision: '3.1' } });
-  });
-});
-
-describe('security', () => {
-  const secure = (trusted: string, more: Record<string, unknown> = {}) => ({
-    endpoint: NONE.endpoint,
-    policy: 'Aes256_Sha256_RsaPss',
-    mode: 'SignAndEncrypt',
-    trusted,
-    ...more,
-  });
-  let fingerprint = '';
-
-  test('an unknown certificate is shown and not used; accepted, it is; then everything is encrypted', async () => {
-    expect((await waiting(secure(''))).problem?.code).toBe('certificate-unknown');
-    const tested = await stages(secure(''), point('Weight', 'LREAL'));
-    expect(tested.map((s) => `${s.id} ${s.state}`)).toEqual([
-      'endpoints passed',
-      'security failed',
-      'session skipped',
-      'namespaces skipped',
-      'read skipped',
-      'subscription skipped',
-    ]);
-    const proposal = tested[1]?.proposal;
-    fingerprint = String(proposal?.settings.trusted);
-    expect([proposal?.of, fingerprint]).toEqual(['link', expect.stringMatching(/^[0-9a-f]{64}$/)]);
-    const again = await stages(secure(fingerprint), point('Weight', 'LREAL'));
-    expect(again.map((s) => `${s.id} ${s.state}`)).toEqual([
-      'endpoints passed',
-      'security passed',
-      'session passed',
-      'namespaces passed',
-      'read passed',
-      'subscription passed',
-    ]);
-    const wire = await eavesdrop(port);
-    for (const [settings, isSeen] of [
-      [NONE, true],
-      [secure(fingerprint), false],
-    ] as const) {
-      wire.bytes.length = 0;
-      const device = await connected({ ...settings, endpoint: `opc.tcp://127.0.0.1:${wire.port}` });
-      expect(await read(device, point('Recipe', 'STRING(20)'))).toEqual(['Oats 12']);
-      expect(Buffer.concat(wire.bytes).includes('Oats 12')).toBe(isSeen);
-    }
-    wire.close();
-  });
-
-  test.each(['Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss'])('%s works, signed and encrypted', async (policy) => {
-    for (const mode of ['Sign', 'SignAndEncrypt']) {
-      const device = await connected({ ...secure(fingerprint), policy, mode });
-      expect(await read(device, point('Serial', 'UDINT'))).toEqual(['407133']);
-    }
-  });
-
-  test('a certificate that was changed is refused, and both fingerprints are told', async () => {
-    await server.stop();
-    const { pki } = server;
-    server = await UaServer.start({ port, pki: newPki() });
-    const state = await waiting(secure(fingerprint));
-    expect(state.problem?.code).toBe('certificate-changed');
-    expect(state.problem?.message).toContain(fingerprint.slice(0, 4));
-    await server.stop();
-    server = await UaServer.start({ port, pki });
-    await connected(secure(fingerprint));
-  });
-
-  test('a wrong password is told as one; the right one signs in', async () => {
-    await server.stop();
-    const { pki } = server;
-    server = await UaServer.start({ port, pki, user: { name: 'vale', password: 'Oats-1' } });
-    const as = (password: string) => secure(fingerprint, { user: 'password', userName: 'vale', password });
-    expect((await waiting(as('wrong'))).problem?.code).toMatch(/BadUserAccessDenied|BadIdentityTokenRejected/);
-    expect((await waiting(as(''))).problem?.code).toBe('no-password');
-    expect((await waiting(secure(fingerprint))).problem?.code).toMatch(/^Bad(Identity|User)/);
-    frames.length = 0;
-    await connected(as('Oats-1'));
-    await connected({ ...as('Oats-1'), policy: 'None' });
-    expect(frames.length).toBeGreaterThan(10);
-    for (const { bytes } of frames) expect(Buffer.from(bytes).includes('Oats-1')).toBe(false);
-    await server.stop();
-    server = await UaServer.start({ port, pki });
-  });
-
-  test('a user signs in with a certificate; one that the server does not know is refused, and what is none is told before anything is sent', async () => {
-    const userCertificate = readFileSync(join(folder, 'own-certificate.pem'), 'utf8');
-    const userKey = readFileSync(join(folder, 'pki/own/private/private_key.pem'), 'utf8');
-    const as = (more: Record<string, unknown> = {}) => secure(fingerprint, { user: 'certificate', userCertificate, userKey, ...more });
-    await server.stop();
-    const { pki } = server;
-    server = await UaServer.start({ port, pki, userCertificates: 'any' });
-    expect(await read(await connected(as()), point('Serial', 'UDINT'))).toEqual(['407133']);
-    expect((await waiting(secure(fingerprint))).problem?.code).toMatch(/^Bad(Identity|User)/);
-    expect((await waiting(as({ userKey: '' }))).problem?.code).toBe('no-key');
-    expect((await waiting(as({ userKey: 'oats' }))).problem?.code).toBe('no-key');
-    expect((await waiting(as({ userCertificate: 'oats' }))).problem?.code).toBe('no-certificate');
-    frames.length = 0;
-    await connected({ ...as(), policy: 'None' });
-    const secret = userKey.split('\n')[3] ?? '';
-    for (const { bytes } of frames) expect(Buffer.from(bytes).includes(secret)).toBe(false);
-    await server.stop();
-    server = await UaServer.start({ port, pki, userCertificates: 'known' });
-    expect((await waiting(as())).problem?.code).toMatch(/^Bad(Identity|User|Certificate)/);
-    await server.stop();
-    server = await UaServer.start({ port, pki });
-  });
-
-  test('a policy that the server does not have is told with those it has', async () => {
-    const tested = await stages({ endpoint: `opc.tcp://127.0.0.1:${await freePort()}`, policy: 'None' });
-    expect(tested[0]).toMatchObject({ state: 'failed', causes: [{ id: 'host-refused' }] });
-  });
-
-  test('our own key is ours alone', () => {
-    const own = (at: string): string[] =>
-      readdirSync(at, { withFileTypes: true }).flatMap((e) => (e.isDirectory() ? own(join(at, e.name)) : [join(at, e.name)]));
-    const keys = own(folder).filter((file) => /private.*\.pem$/.test(file));
-    expect(keys.length).toBeGreaterThan(0);
-    expect(statSync(folder).mode & 0o077).toBe(0);
   });
 });
 

@@ -11,11 +11,13 @@ import type {
   CallContext,
   DeviceSession,
   Driver,
+  DriverFault,
   DriverSession,
   LinkState,
   Observation,
   Observer,
   PointSpec,
+  PointWrite,
   SessionOptions,
   Settings,
 } from '@/drivers/contract.ts';
@@ -75,7 +77,7 @@ export const MOCK_MANIFEST: DriverManifest = {
   dialectGroups: [],
   namedDialects: [],
   address: { forms: 'cell:bed_temp', pattern: 'cell:[a-z_0-9]+', ignoresCase: true, readOnly: 'cell:.*_ro', explains: 'the cell {address}' },
-  capabilities: { write: true, identify: true, browse: true, observe: true },
+  capabilities: { write: true, identify: true, browse: true, observe: true, confirms: { by: 'asking' } },
   targetForm: 'shelf {shelf}',
   partyForm: 'row {row}',
 };
@@ -85,14 +87,24 @@ export class MockCells {
   readonly values = new Map<string, RawValue>();
   /** What each session of a link was told as its password. */
   readonly passwords: unknown[] = [];
+  /** What a device does with a write, its answer included; takes it unless it says otherwise. */
+  onWrite: (canonical: string, raw: RawValue) => DriverFault | null = (canonical, raw) => (this.set(canonical, raw), null);
+  /** What was asked of devices: `read cell:a`, `write cell:a`, and `write cell:a cell:b` for what went together. */
+  readonly asked: string[] = [];
+  readonly driver: Driver;
+  readonly #goesTogether: boolean;
   readonly #observers = new Set<(canonical: string) => void>();
+
+  /** @param over what its manifest has otherwise */
+  constructor(over: Partial<DriverManifest> = {}, goesTogether = false) {
+    this.#goesTogether = goesTogether;
+    this.driver = { description: describedBy({ ...MOCK_MANIFEST, ...over }), createSession: (options) => this.#session(options) };
+  }
 
   set(canonical: string, value: RawValue): void {
     this.values.set(canonical, value);
     for (const told of this.#observers) told(canonical);
   }
-
-  readonly driver: Driver = { description: describedBy(MOCK_MANIFEST), createSession: (options) => this.#session(options) };
 
   #session({ settings, clock, onState }: SessionOptions): DriverSession {
     this.passwords.push(settings.password);
@@ -119,14 +131,23 @@ export class MockCells {
       prepare: (points) => ({
         requestCount: 1,
         read: async (sink) => {
+          this.asked.push(`read ${points.map(({ canonical }) => canonical).join(' ')}`);
           for (const point of points) sink(point.key, arrivalOf(point));
           return null;
         },
       }),
       write: async ({ canonical }, { raw }) => {
-        this.set(canonical, raw);
-        return null;
+        this.asked.push(`write ${canonical}`);
+        return this.onWrite(canonical, raw);
       },
+      ...(this.#goesTogether
+        ? {
+            writeAll: async (writes: readonly PointWrite[]) => {
+              this.asked.push(`write ${writes.map(({ point }) => point.canonical).join(' ')}`);
+              return writes.map(({ point, value }) => this.onWrite(point.canonical, value.raw));
+            },
+          }
+        : {}),
       observe: (observer) => this.#observe(observer, arrivalOf),
       async *test() {
         yield { id: 'cells', title: 'Cells', state: 'passed', ms: 0, seen: 'There are cells.' };

@@ -38,7 +38,12 @@ export interface UaServerOptions {
   /** It takes nobody but users with a certificate: any, or none of those that it does not know. */
   readonly userCertificates?: 'any' | 'known';
   /** What it takes at once. */
-  readonly limits?: { readonly maxNodesPerRead: number; readonly maxNodesPerBrowse: number; readonly maxMonitoredItemsPerCall: number };
+  readonly limits?: {
+    readonly maxNodesPerRead: number;
+    readonly maxNodesPerBrowse: number;
+    readonly maxMonitoredItemsPerCall: number;
+    readonly maxNodesPerWrite?: number;
+  };
 }
 
 export class UaServer {

@@ -30,7 +30,14 @@ export interface Capabilities {
   readonly identify: boolean;
   readonly browse: boolean;
   readonly observe: boolean;
+  readonly confirms: Confirming;
 }
+
+/**
+ * How it is learnt what a device holds after a write. `asking`: it is read back. `telling`: it tells by itself, within so long, and
+ * nothing is asked. `answering`: its answer to the write is all there is.
+ */
+export type Confirming = { readonly by: 'asking' } | { readonly by: 'telling'; readonly withinMs: number } | { readonly by: 'answering' };
 
 /** How addresses are written, for drivers that cannot say it with functions. */
 export interface AddressGrammar {

@@ -87,7 +87,7 @@ const MANIFEST: DriverManifest = {
   dialectGroups: [{ title: 'How it is asked', fields: ['timeoutMs', 'messages', 'messageBytes', 'packing'] }],
   namedDialects: [{ name: 'as the standard has it', settings: {} }],
   address: { forms: TAG_FORMS, pattern: '.+', ignoresCase: true, explains: 'tag {address}' },
-  capabilities: { write: true, identify: true, browse: true, observe: false },
+  capabilities: { write: true, identify: true, browse: true, observe: false, confirms: { by: 'asking' } },
   targetForm: '{host}:{port}',
   partyForm: 'route {route}',
 };

@@ -20,8 +20,12 @@ export interface Reading {
   readonly target: Target;
   readonly packing: boolean;
   readonly now: () => number;
-  /** What controllers have told of a place, for whoever writes to it. */
+  /** What controllers have told of places, by {@link placeKey}, for whoever writes to them. */
   readonly places: Map<string, KnownPlace>;
+}
+/** The elements of an array are alike, and may have been asked for together: what is told of one holds for all. */
+export function placeKey(name: string): string {
+  return name.replace(/\[[\d,]+\]$/, '');
 }
 export interface KnownPlace {
   readonly code: number;
@@ -90,7 +94,7 @@ export class TagReadGroup implements ReadGroup {
     const { size } = this.#reading.target;
     if (this.#plan?.size.request === size.request && this.#plan.size.reply === size.reply) return this.#plan;
     const { places } = this.#reading;
-    const items = planReads(this.#points, size.reply - MESSAGE_HEAD, (name) => places.get(name)?.text?.bytes ?? null).flatMap((item) =>
+    const items = planReads(this.#points, size.reply - MESSAGE_HEAD, (name) => places.get(placeKey(name))?.text?.bytes ?? null).flatMap((item) =>
       this.#apart.has(item.name) && item.count > 1 ? takenApart(item) : [item],
     );
     const isAlone = (item: ReadItem): boolean => this.#isSingle || this.#long.has(item.name);
@@ -211,9 +215,9 @@ export class TagReadGroup implements ReadGroup {
   #tell(item: ReadItem, typed: TypedData, seams: readonly number[], roundTripMs: number, sink: Sink): void {
     const { places, now } = this.#reading;
     const text = typed.handle === null ? null : { handle: typed.handle, bytes: typed.data.length };
-    const known = places.get(item.name);
+    const known = places.get(placeKey(item.name));
     if (known?.code !== typed.code || known.text?.handle !== text?.handle || known.text?.bytes !== text?.bytes) {
-      places.set(item.name, { code: typed.code, text });
+      places.set(placeKey(item.name), { code: typed.code, text });
       if (text) this.#plan = null;
     }
     const at = now();

@@ -128,7 +128,7 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
     dialectGroups: DIALECT_GROUPS,
     namedDialects: NAMED_DIALECTS,
     address: { forms: notation.forms, pattern: '.+', ignoresCase: true, explains: '{address}' },
-    capabilities: { write: true, identify: true, browse: true, observe: false },
+    capabilities: { write: true, identify: true, browse: true, observe: false, confirms: { by: 'asking' } },
     targetForm: '{host}:{port}',
     partyForm: 'unit {unit}',
   };

@@ -43,7 +43,7 @@ const MANIFEST: DriverManifest = {
   namedDialects: [],
   // MQTT 5.0, 4.7: a topic name to read one value from holds no wildcard.
   address: { forms: 'hall/dust/level', pattern: '[^#+]+', ignoresCase: false, explains: 'topic {address}' },
-  capabilities: { write: true, identify: false, browse: false, observe: true },
+  capabilities: { write: true, identify: false, browse: false, observe: true, confirms: { by: 'telling', withinMs: 2000 } },
   targetForm: '{broker}',
   partyForm: '',
 };

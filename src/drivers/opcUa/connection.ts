@@ -27,6 +27,7 @@ export interface Connection {
 /** What the server takes at once (IEC 62541-5, 6.3.11: OperationLimits); unlimited where it names no limit. */
 export interface ServerLimits {
   readonly read: number;
+  readonly write: number;
   readonly browse: number;
   readonly monitor: number;
 }
@@ -166,17 +167,17 @@ function identityOf(ua: Library, { user, userName, password, userCertificate, us
 }
 
 async function limitsOf(ua: Library, session: UaSession): Promise<ServerLimits> {
-  const ids = ['MaxNodesPerRead', 'MaxNodesPerBrowse', 'MaxMonitoredItemsPerCall'] as const;
+  const ids = ['MaxNodesPerRead', 'MaxNodesPerWrite', 'MaxNodesPerBrowse', 'MaxMonitoredItemsPerCall'] as const;
   const found = await Promise.all(
     ids.map((id) =>
       session.read({ nodeId: `i=${ua.VariableIds[`Server_ServerCapabilities_OperationLimits_${id}`]}`, attributeId: ua.AttributeIds.Value }),
     ),
   );
-  const [read = Infinity, browse = Infinity, monitor = Infinity] = found.map(({ value }) => {
+  const [read = Infinity, write = Infinity, browse = Infinity, monitor = Infinity] = found.map(({ value }) => {
     const limit = Number(value.value);
     return Number.isInteger(limit) && limit > 0 ? limit : Infinity;
   });
-  return { read, browse, monitor };
+  return { read, write, browse, monitor };
 }
 
 /** @param password left out of what is told: without security it would pass in clear */

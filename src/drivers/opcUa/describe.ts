@@ -196,7 +196,7 @@ const MANIFEST: DriverManifest = {
   ],
   namedDialects: [{ name: 'as the standard has it', settings: {} }],
   address: { forms: NODE_FORMS, pattern: '.+', ignoresCase: false, explains: 'node {address}' },
-  capabilities: { write: true, identify: true, browse: true, observe: true },
+  capabilities: { write: true, identify: true, browse: true, observe: true, confirms: { by: 'asking' } },
   targetForm: '{endpoint}',
   partyForm: '',
 };

@@ -1,5 +1,5 @@
 /** The sessions of OPC UA links: one connection a link, made again after every break; devices read, write, observe and browse over it. */
-import { nodeIdIn, parseMember, parseNodeAddress, type NodeAddress } from '@/core/opcua/nodeId.ts';
+import { parseMember, type NodeAddress } from '@/core/opcua/nodeId.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type {
   BrowsedNode,
@@ -13,6 +13,7 @@ import type {
   Observation,
   Observer,
   PointSpec,
+  PointWrite,
   ReadGroup,
   SessionOptions,
   Settings,
@@ -26,7 +27,8 @@ import { deviceOf, dialectOf, linkOf, opcUaDescription, type Dialect } from './d
 import { loadLibrary } from './library.ts';
 import { observeNodes } from './subscription.ts';
 import { testServer } from './testConnection.ts';
-import { arrivalOf, faultOf, variantFor } from './values.ts';
+import { arrivalOf, faultOf } from './values.ts';
+import { placeOf, writeNodes, type Within } from './writing.ts';
 
 const FIRST_DELAY_MS = 1000;
 const LONGEST_DELAY_MS = 30_000;
@@ -205,39 +207,14 @@ class UaDevice implements DeviceSession {
     return null;
   }
 
-  async write(point: PointSpec, { raw }: WriteValue, context: CallContext): Promise<DriverFault | null> {
+  async write(point: PointSpec, value: WriteValue, context: CallContext): Promise<DriverFault | null> {
+    const [fault = null] = await this.writeAll([{ point, value }], context);
+    return fault;
+  }
+
+  async writeAll(writes: readonly PointWrite[], context: CallContext): Promise<readonly (DriverFault | null)[]> {
     const connection = this.#link.connection;
-    if (!connection) return DOWN;
-    const { ua, session } = connection;
-    const place = placeOf(point, connection);
-    if (!place.ok) return { kind: 'settings', problem: place.problem };
-    const { nodeId, address } = place.value;
-    const index = /^\[(\d+)\]$/.exec(address.member)?.[1];
-    if (address.member !== '' && index === undefined)
-      return {
-        kind: 'settings',
-        problem: {
-          code: 'member',
-          message: 'A member of a structure cannot be written alone.',
-          remedy: 'Write a variable of its own, where the server has one.',
-        },
-      };
-    const builtIn = await this.#within(session.getBuiltInDataType(ua.resolveNodeId(nodeId)), context);
-    if (!builtIn.ok) return { ...builtIn.fault, kind: builtIn.fault.kind === 'aborted' ? 'aborted' : 'refused' };
-    const name = ua.DataType[builtIn.value] ?? 'Null';
-    const variant = variantFor(ua, name, raw);
-    if (!variant.ok) return { kind: 'settings', problem: variant.problem };
-    const value =
-      index === undefined
-        ? variant.value
-        : new ua.Variant({ dataType: builtIn.value, arrayType: ua.VariantArrayType.Array, value: [variant.value.value] });
-    // Sent once: what comes of it after a time-out nobody knows.
-    const indexRange = index === undefined ? {} : { indexRange: new ua.NumericRange(index) };
-    const sent = await this.#within(session.write([{ nodeId, attributeId: ua.AttributeIds.Value, ...indexRange, value: { value } }]), context);
-    if (!sent.ok) return { ...sent.fault, kind: 'unknown' };
-    const status = sent.value[0];
-    if (!status) return faultOf(new Error('BadUnexpectedError'), 'unknown');
-    return status.value >>> 30 < 2 ? null : faultOf(new Error(status.name), 'refused');
+    return connection ? writeNodes(connection, writes, (work) => this.#within(work, context)) : writes.map(() => DOWN);
   }
 
   observe(observer: Observer): Observation {
@@ -283,11 +260,11 @@ class UaDevice implements DeviceSession {
   }
 
   /** What is not answered in time, or no longer wanted, is a fault; its late answer goes nowhere. */
-  #within<T>(work: Promise<T>, { signal, deadline }: CallContext): Promise<{ ok: true; value: T } | { ok: false; fault: DriverFault }> {
+  #within<T>(work: Promise<T>, { signal, deadline }: CallContext): Promise<Within<T>> {
     const { clock } = this.#link;
     const waitMs = Math.max(0, Math.min(this.#dialect.timeoutMs, deadline - clock.now()));
     return new Promise((resolve) => {
-      const end = (done: { ok: true; value: T } | { ok: false; fault: DriverFault }): void => {
+      const end = (done: Within<T>): void => {
         cancel();
         signal.removeEventListener('abort', aborted);
         resolve(done);
@@ -304,13 +281,4 @@ class UaDevice implements DeviceSession {
       );
     });
   }
-}
-
-function placeOf({ canonical }: PointSpec, { namespaces }: Connection): Result<{ readonly address: NodeAddress; readonly nodeId: string }> {
-  const address = parseNodeAddress(canonical);
-  if (!address.ok) return address;
-  const nodeId = nodeIdIn(address.value, namespaces);
-  return nodeId === null
-    ? fail('namespace', 'The server has no such namespace now.', 'Browse it again: its program may have been changed.')
-    : ok({ address: address.value, nodeId });
 }

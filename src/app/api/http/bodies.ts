@@ -41,6 +41,22 @@ export const WRITE_BODY = object({
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
 
+export const WRITES_BODY = object({
+  writes: array()
+    .of(
+      object({
+        id: id('The write'),
+        tagId: id('The tag'),
+        value: string().max(2000, 'The value is too long.').defined('The value is missing.'),
+      }).noUnknown(true, only),
+    )
+    .min(1, 'Say what is written.')
+    .max(200, 'At most 200 values at once.')
+    .required('Say what is written.'),
+  origin: string().oneOf(['panel', 'engineer']).required('Say where the write comes from.'),
+  rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
+}).noUnknown(true, only);
+
 export const SAID_OFF_BODY = object({ who: who() }).noUnknown(true, only);
 
 export const UNLOCK_BODY = object({

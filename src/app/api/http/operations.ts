@@ -21,6 +21,7 @@ import {
   TRY_BODY,
   UNLOCK_BODY,
   WRITE_BODY,
+  WRITES_BODY,
 } from './bodies.ts';
 
 export interface Operation {
@@ -258,6 +259,13 @@ export const OPERATIONS: readonly Operation[] = [
     answer:
       'What the controller really holds afterwards. A value that it cannot hold is refused with the nearest ones, or the nearest is taken where `rounding` says so',
     body: WRITE_BODY,
+  },
+  {
+    method: 'post',
+    path: '/writes',
+    summary: 'Write several values together, to each device in as few requests as its protocol has; none where one of them cannot be written',
+    answer: 'What became of each, in the same order: the outcome, or the problem where it was not sent',
+    body: WRITES_BODY,
   },
   {
     method: 'post',

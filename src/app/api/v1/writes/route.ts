@@ -1,7 +1,8 @@
 import { object, string } from 'yup';
 import { ok } from '@/core/result.ts';
 import type { WriteState } from '@/core/live/writeOutcome.ts';
-import { answer, guarded, limitOf, readQuery } from '../../http/answers.ts';
+import { answer, guarded, limitOf, readBody, readQuery } from '../../http/answers.ts';
+import { WRITES_BODY } from '../../http/bodies.ts';
 import { services } from '../../http/services.ts';
 
 const QUERY = object({
@@ -17,4 +18,13 @@ export const GET = guarded(async (request: Request) => {
   if (!query.ok) return answer(query);
   const { state, ...rest } = query.value;
   return answer(ok(await services().writes.log({ ...rest, state: state as WriteState | undefined, limit: limitOf(request, 100, 10_000) })));
+});
+
+export const POST = guarded(async (request: Request) => {
+  const body = await readBody(request, WRITES_BODY);
+  if (!body.ok) return answer(body);
+  const { writes, origin, rounding } = body.value;
+  const done = await services().writes.writeAll({ writes, writer: origin, rounding });
+  if (!done.ok) return answer(done);
+  return answer(ok(done.value.map((one) => (one.ok ? { outcome: one.value, problem: null } : { outcome: null, problem: one.problem }))));
 });

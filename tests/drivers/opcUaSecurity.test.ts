@@ -1,0 +1,158 @@
+/** Certificates, policies and users of the OPC UA driver against a server of another make (node-opcua's server half). */
+import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
+import { readdirSync, readFileSync, statSync } from 'node:fs';
+import { once } from 'node:events';
+import { connect, createServer, type AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { freePort } from '../support/server.ts';
+import { newPki, UaServer } from '../support/uaServer.ts';
+import { closeSessions, connected, folder, frames, NONE, point, port, read, stages, waiting } from '../support/uaSession.ts';
+
+let server: UaServer;
+
+beforeAll(async () => {
+  server = await UaServer.start({ port });
+});
+afterEach(closeSessions);
+afterAll(() => server.stop());
+
+/** Passes everything on, and keeps it. */
+async function eavesdrop(to: number): Promise<{ readonly port: number; readonly bytes: Buffer[]; close(): void }> {
+  const bytes: Buffer[] = [];
+  const between = createServer((near) => {
+    const far = connect(to, '127.0.0.1');
+    for (const [one, other] of [
+      [near, far],
+      [far, near],
+    ] as const) {
+      one.on('data', (chunk: Buffer) => {
+        bytes.push(chunk);
+        other.write(chunk);
+      });
+      one.on('close', () => other.destroy());
+      one.on('error', () => other.destroy());
+    }
+  });
+  between.listen(0, '127.0.0.1');
+  await once(between, 'listening');
+  return { port: (between.address() as AddressInfo).port, bytes, close: () => void between.close() };
+}
+
+describe('security', () => {
+  const secure = (trusted: string, more: Record<string, unknown> = {}) => ({
+    endpoint: NONE.endpoint,
+    policy: 'Aes256_Sha256_RsaPss',
+    mode: 'SignAndEncrypt',
+    trusted,
+    ...more,
+  });
+  let fingerprint = '';
+
+  test('an unknown certificate is shown and not used; accepted, it is; then everything is encrypted', async () => {
+    expect((await waiting(secure(''))).problem?.code).toBe('certificate-unknown');
+    const tested = await stages(secure(''), point('Weight', 'LREAL'));
+    expect(tested.map((s) => `${s.id} ${s.state}`)).toEqual([
+      'endpoints passed',
+      'security failed',
+      'session skipped',
+      'namespaces skipped',
+      'read skipped',
+      'subscription skipped',
+    ]);
+    const proposal = tested[1]?.proposal;
+    fingerprint = String(proposal?.settings.trusted);
+    expect([proposal?.of, fingerprint]).toEqual(['link', expect.stringMatching(/^[0-9a-f]{64}$/)]);
+    const again = await stages(secure(fingerprint), point('Weight', 'LREAL'));
+    expect(again.map((s) => `${s.id} ${s.state}`)).toEqual([
+      'endpoints passed',
+      'security passed',
+      'session passed',
+      'namespaces passed',
+      'read passed',
+      'subscription passed',
+    ]);
+    const wire = await eavesdrop(port);
+    for (const [settings, isSeen] of [
+      [NONE, true],
+      [secure(fingerprint), false],
+    ] as const) {
+      wire.bytes.length = 0;
+      const device = await connected({ ...settings, endpoint: `opc.tcp://127.0.0.1:${wire.port}` });
+      expect(await read(device, point('Recipe', 'STRING(20)'))).toEqual(['Oats 12']);
+      expect(Buffer.concat(wire.bytes).includes('Oats 12')).toBe(isSeen);
+    }
+    wire.close();
+  });
+
+  test.each(['Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss'])('%s works, signed and encrypted', async (policy) => {
+    for (const mode of ['Sign', 'SignAndEncrypt']) {
+      const device = await connected({ ...secure(fingerprint), policy, mode });
+      expect(await read(device, point('Serial', 'UDINT'))).toEqual(['407133']);
+    }
+  });
+
+  test('a certificate that was changed is refused, and both fingerprints are told', async () => {
+    await server.stop();
+    const { pki } = server;
+    server = await UaServer.start({ port, pki: newPki() });
+    const state = await waiting(secure(fingerprint));
+    expect(state.problem?.code).toBe('certificate-changed');
+    expect(state.problem?.message).toContain(fingerprint.slice(0, 4));
+    await server.stop();
+    server = await UaServer.start({ port, pki });
+    await connected(secure(fingerprint));
+  });
+
+  test('a wrong password is told as one; the right one signs in', async () => {
+    await server.stop();
+    const { pki } = server;
+    server = await UaServer.start({ port, pki, user: { name: 'vale', password: 'Oats-1' } });
+    const as = (password: string) => secure(fingerprint, { user: 'password', userName: 'vale', password });
+    expect((await waiting(as('wrong'))).problem?.code).toMatch(/BadUserAccessDenied|BadIdentityTokenRejected/);
+    expect((await waiting(as(''))).problem?.code).toBe('no-password');
+    expect((await waiting(secure(fingerprint))).problem?.code).toMatch(/^Bad(Identity|User)/);
+    frames.length = 0;
+    await connected(as('Oats-1'));
+    await connected({ ...as('Oats-1'), policy: 'None' });
+    expect(frames.length).toBeGreaterThan(10);
+    for (const { bytes } of frames) expect(Buffer.from(bytes).includes('Oats-1')).toBe(false);
+    await server.stop();
+    server = await UaServer.start({ port, pki });
+  });
+
+  test('a user signs in with a certificate; one that the server does not know is refused, and what is none is told before anything is sent', async () => {
+    const userCertificate = readFileSync(join(folder, 'own-certificate.pem'), 'utf8');
+    const userKey = readFileSync(join(folder, 'pki/own/private/private_key.pem'), 'utf8');
+    const as = (more: Record<string, unknown> = {}) => secure(fingerprint, { user: 'certificate', userCertificate, userKey, ...more });
+    await server.stop();
+    const { pki } = server;
+    server = await UaServer.start({ port, pki, userCertificates: 'any' });
+    expect(await read(await connected(as()), point('Serial', 'UDINT'))).toEqual(['407133']);
+    expect((await waiting(secure(fingerprint))).problem?.code).toMatch(/^Bad(Identity|User)/);
+    expect((await waiting(as({ userKey: '' }))).problem?.code).toBe('no-key');
+    expect((await waiting(as({ userKey: 'oats' }))).problem?.code).toBe('no-key');
+    expect((await waiting(as({ userCertificate: 'oats' }))).problem?.code).toBe('no-certificate');
+    frames.length = 0;
+    await connected({ ...as(), policy: 'None' });
+    const secret = userKey.split('\n')[3] ?? '';
+    for (const { bytes } of frames) expect(Buffer.from(bytes).includes(secret)).toBe(false);
+    await server.stop();
+    server = await UaServer.start({ port, pki, userCertificates: 'known' });
+    expect((await waiting(as())).problem?.code).toMatch(/^Bad(Identity|User|Certificate)/);
+    await server.stop();
+    server = await UaServer.start({ port, pki });
+  });
+
+  test('a policy that the server does not have is told with those it has', async () => {
+    const tested = await stages({ endpoint: `opc.tcp://127.0.0.1:${await freePort()}`, policy: 'None' });
+    expect(tested[0]).toMatchObject({ state: 'failed', causes: [{ id: 'host-refused' }] });
+  });
+
+  test('our own key is ours alone', () => {
+    const own = (at: string): string[] =>
+      readdirSync(at, { withFileTypes: true }).flatMap((e) => (e.isDirectory() ? own(join(at, e.name)) : [join(at, e.name)]));
+    const keys = own(folder).filter((file) => /private.*\.pem$/.test(file));
+    expect(keys.length).toBeGreaterThan(0);
+    expect(statSync(folder).mode & 0o077).toBe(0);
+  });
+});
