@@ -2,11 +2,12 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { DataType, StatusCodes } from 'node-opcua';
 import { dissectChunk } from '@/core/opcua/dissect.ts';
 import { pcapOf } from '@/core/trace/pcap.ts';
+import { readNodeSet } from '@/core/taglist/nodeSetList.ts';
 import type { BrowsedNode, DeviceSession, Observer, PointSpec } from '@/drivers/contract.ts';
 import { freePort } from '../support/server.ts';
 import { BAGGER_URI, RENUMBERED, UaServer, WEIGH_URI } from '../support/uaServer.ts';
@@ -272,6 +273,37 @@ describe('browsing', () => {
     expect(points.map(({ key }) => seen.get(key))).toEqual(['12.5', '7', '1', '2.5', '3', '150', 'on']);
     observation?.close();
   });
+  test('finds what the node set of the server lists without it: names, places, types, members, units, ranges and names of values', async () => {
+    const device = await connected();
+    const found: string[] = [];
+    const walk = async (path: string): Promise<void> => {
+      const level = await device.browse?.(path, context());
+      if (!level?.ok) throw new Error(level?.problem.message);
+      for (const node of level.value) {
+        if (node.hasChildren) await walk(node.path);
+        if (node.type === null || !node.canonical.includes(BAGGER_URI)) continue;
+        const { access, comment = '', unit = '', low = '', high = '', enumeration = '' } = node.told ?? {};
+        found.push([node.path, node.canonical, node.type, (node.within ?? []).join('/'), access, comment, unit, low, high, enumeration].join('|'));
+      }
+    };
+    await walk('');
+    const listed = readNodeSet(readFileSync(new URL('../data/bagger.NodeSet2.xml', import.meta.url), 'utf8')).rows.map(({ cells, within = [] }) =>
+      [
+        cells.name,
+        cells.address,
+        cells.type,
+        within.join('/'),
+        cells.access,
+        cells.comment,
+        cells.unit,
+        cells.low ?? '',
+        cells.high ?? '',
+        cells.enumeration ?? '',
+      ].join('|'),
+    );
+    expect(found.sort()).toEqual([...listed].sort());
+  });
+
   test('says what the server is', async () => {
     const device = await connected();
     expect(await device.identify?.(context())).toMatchObject({ ok: true, value: { maker: 'Quern Hollow', product: 'Weigher', revision: '3.1' } });

@@ -2,32 +2,18 @@
  * Reads PLCopen XML (Technical Committee 6, version 2.01; from memory of the published schema): data types and global
  * variables. A DOCTYPE is refused: an interchange file needs none, and entities can be made to harm.
  */
-import { SaxesParser, type SaxesTagPlain } from 'saxes';
 import type { Problem } from '../result.ts';
 import { parseDataType } from '../value/dataType.ts';
+import { all, child, placeOf, readXml, type XmlNode as Node } from './xmlNodes.ts';
 import type { DeclaredType, DeclaredVariable, Declarations, Initial, Member, TypeRef } from './declared.ts';
 
-const MAX_NESTING = 100;
 const MAX_PROBLEMS = 200;
-
-interface Node {
-  readonly name: string;
-  readonly attributes: Readonly<Record<string, string>>;
-  readonly children: Node[];
-  text: string;
-  readonly line: number;
-  readonly column: number;
-}
 
 /** Parts that are kept; bodies of programs are passed over, they can be most of a file. */
 const PASSED_OVER = new Set(['body', 'transitions', 'actions', 'addData', 'coordinateInfo', 'pous']);
 
-export function looksLikePlcOpen(text: string): boolean {
-  return /^\uFEFF?\s*<(\?xml|!DOCTYPE|project\b)/i.test(text.slice(0, 400));
-}
-
 export function parsePlcOpen(text: string): Declarations {
-  const read = readNodes(text);
+  const read = readXml(text, PASSED_OVER);
   if (!read.root) return { types: new Map(), variables: [], problems: [read.problem], version: '' };
   if (read.root.name !== 'project')
     return {
@@ -188,71 +174,6 @@ function documentation(node: Node): string {
   return found ? words(found).replace(/\s+/g, ' ').trim().slice(0, 400) : '';
 }
 
-function child(node: Node | undefined, name: string): Node | undefined {
-  return node?.children.find((n) => n.name === name);
-}
-function all(node: Node | undefined, list: string, name: string): readonly Node[] {
-  return (child(node, list)?.children ?? []).filter((n) => n.name === name);
-}
-function placeOf({ line, column }: Node): string {
-  return `line ${line}, column ${column}`;
-}
 function lack(node: Node, message: string): Problem {
   return { code: 'plcopen', message, remedy: 'Export the project again.', place: placeOf(node) };
-}
-
-class Refused extends Error {
-  readonly problem: Problem;
-  constructor(problem: Problem) {
-    super(problem.message);
-    this.problem = problem;
-  }
-}
-
-/** What could be read of a file that ends in a mistake is kept: its rows can still be seen. */
-function readNodes(text: string): { readonly root: Node; readonly problem: Problem | null } | { readonly root: null; readonly problem: Problem } {
-  const parser = new SaxesParser({ position: true });
-  let root: Node | null = null;
-  const open: Node[] = [];
-  let passed = 0;
-  const here = (): string => `line ${parser.line}, column ${parser.column + 1}`;
-  const refuse = (code: string, message: string, remedy: string): never => {
-    throw new Refused({ code, message, remedy, place: here() });
-  };
-  let [line, column] = [1, 1];
-  parser.on('error', (error) => refuse('xml', `The XML is broken: ${error.message.replace(/^\d+:\d+: /, '')}`, 'Export the project again.'));
-  parser.on('doctype', () =>
-    refuse('doctype', 'The file declares a document type, with which entities could be imported.', 'Export it as plain PLCopen XML, which has none.'),
-  );
-  parser.on('opentagstart', () => ([line, column] = [parser.line, parser.column]));
-  parser.on('opentag', (tag) => {
-    const { name, attributes } = tag as SaxesTagPlain;
-    const plain = name.replace(/^.*:/, '');
-    if (open.length + passed > MAX_NESTING)
-      refuse('too-deep', `The XML is nested more than ${MAX_NESTING} levels deep.`, 'Export the project again.');
-    if (passed > 0 || PASSED_OVER.has(plain)) {
-      passed++;
-      return;
-    }
-    const node: Node = { name: plain, attributes, children: [], text: '', line, column: Math.max(1, column - name.length) };
-    open.at(-1)?.children.push(node);
-    root ??= node;
-    open.push(node);
-  });
-  parser.on('closetag', () => {
-    if (passed > 0) passed--;
-    else open.pop();
-  });
-  parser.on('text', (words) => {
-    const node = open.at(-1);
-    if (node && passed === 0 && words.trim() !== '') node.text += words;
-  });
-  try {
-    parser.write(text.replace(/^\uFEFF/, '')).close();
-  } catch (error) {
-    if (!(error instanceof Refused)) throw error;
-    const refusesAll = error.problem.code === 'doctype' || error.problem.code === 'too-deep';
-    return root === null || refusesAll ? { root: null, problem: error.problem } : { root, problem: error.problem };
-  }
-  return root ? { root, problem: null } : { root: null, problem: { code: 'xml', message: 'The XML holds nothing.', place: 'line 1' } };
 }

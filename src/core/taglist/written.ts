@@ -30,12 +30,13 @@ export const DELIMITERS = [',', ';', '\t', '|'] as const;
 export type Delimiter = (typeof DELIMITERS)[number];
 
 /** What a list is written in. */
-export const LIST_FORMATS = ['delimited', 'workbook', 'declarations', 'plcopen', 'json'] as const;
+export const LIST_FORMATS = ['delimited', 'workbook', 'declarations', 'plcopen', 'nodeset', 'json'] as const;
 export type ListFormat = (typeof LIST_FORMATS)[number];
 export const FORMAT_WORDS: Readonly<Record<ListFormat, string>> = {
   delimited: 'delimited text',
   workbook: 'a workbook (XLSX)',
   declarations: 'declarations (IEC 61131-3)',
   plcopen: 'PLCopen XML',
+  nodeset: 'a node set (UANodeSet)',
   json: 'Mill Latch JSON',
 };

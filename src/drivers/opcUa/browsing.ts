@@ -1,7 +1,9 @@
 /** The variables of a server, one level at a time, with all that it tells of each. */
 import { addressOfNode, formatNodeAddress, nodeIdIn, parseNodeAddress } from '@/core/opcua/nodeId.ts';
 import { typeOfBuiltIn } from '@/core/opcua/dataTypes.ts';
+import { elementsOf, MOST_DEPTH, MOST_ELEMENTS } from '@/core/opcua/elements.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
+import { checkNames, formatNames, type ValueNames } from '@/core/value/valueNames.ts';
 import type { BrowsedNode } from '../contract.ts';
 import type { Connection } from './connection.ts';
 import type { UaValue } from './library.ts';
@@ -13,6 +15,7 @@ const STEP = '.';
 const MOST_OF_A_LEVEL = 200_000;
 
 const OBJECTS = 'i=85';
+const INT32 = 'ns=0;i=6';
 
 interface Place {
   readonly nodeId: string;
@@ -136,11 +139,17 @@ export class Browser {
       const isArray = Number(rank?.value.value ?? -1) >= 0;
       const isWritable = (Number(userLevel?.value.value ?? level?.value.value ?? 0) & 2) !== 0;
       const text = textOf(description?.value.value);
+      const names = builtIn === 'Int32' ? await this.#enumeration(dataType) : '';
       found.set(id, {
         type: typeOfBuiltIn(builtIn) ?? typeOfBuiltIn(held.get(id) ?? ''),
         structure,
         elements: isArray ? elementsOf(dimensions?.value.value) : null,
-        told: { access: isWritable ? 'RW' : 'R', ...(text ? { comment: text } : {}), ...(properties.get(id) ?? {}) },
+        told: {
+          access: isWritable ? 'RW' : 'R',
+          ...(text ? { comment: text } : {}),
+          ...(names ? { enumeration: names } : {}),
+          ...(properties.get(id) ?? {}),
+        },
       });
     }
     return found;
@@ -199,6 +208,25 @@ export class Browser {
     return { name: typeof typeName === 'object' && typeName !== null && 'name' in typeName ? String(typeName.name) : typeId, fields: made };
   }
 
+  readonly #enumerations = new Map<string, Promise<string>>();
+
+  /** The names of the values of an enumeration (IEC 62541-3, 8.52: EnumDefinition); empty where it is none, or has none. */
+  #enumeration(dataType: UaValue | undefined): Promise<string> {
+    const typeId = String(dataType?.value.value);
+    const known = this.#enumerations.get(typeId) ?? (typeId === INT32 ? Promise.resolve('') : this.#readEnumeration(typeId));
+    this.#enumerations.set(typeId, known);
+    return known;
+  }
+
+  async #readEnumeration(typeId: string): Promise<string> {
+    const [definition] = await this.#read([{ nodeId: typeId, attributeId: this.#connection.ua.AttributeIds.DataTypeDefinition }]);
+    const told: unknown = definition?.value.value;
+    const fields: unknown = typeof told === 'object' && told !== null && 'fields' in told ? told.fields : null;
+    if (!Array.isArray(fields)) return '';
+    // Values come as two halves, the high one first.
+    return namesOf((fields as readonly EnumFieldTold[]).flatMap(({ name, value }) => (value ? [{ value: value[1] | 0, name: name ?? '' }] : [])));
+  }
+
   readonly #builtIns = new Map<string, string>();
 
   async #builtIn(dataType: UaValue | undefined): Promise<string> {
@@ -245,7 +273,7 @@ export class Browser {
         found.set(of, own);
         if (name === 'EURange' && isRange(value) && value.low < value.high) Object.assign(own, { low: value.low, high: value.high });
         if (name === 'EngineeringUnits') own.unit = textOf((value as { displayName?: unknown } | null)?.displayName).slice(0, 20);
-        if (name === 'EnumStrings' && Array.isArray(value)) own.enumeration = value.map((text, i) => `${i}=${textOf(text)}`).join(', ');
+        if (name === 'EnumStrings' && Array.isArray(value)) own.enumeration = namesOf(value.map((text, at) => ({ value: at, name: textOf(text) })));
       }
     }
     return found;
@@ -259,6 +287,10 @@ export class Browser {
   }
 }
 
+interface EnumFieldTold {
+  readonly name: string | null;
+  readonly value?: readonly [high: number, low: number];
+}
 interface FieldTold {
   readonly name: string | null;
   readonly dataType: { toString(): string };
@@ -292,6 +324,12 @@ interface Told {
   readonly told: Readonly<Record<string, string | number>>;
 }
 
+/** Empty where they are none that a tag can have. */
+function namesOf(names: ValueNames): string {
+  const checked = checkNames(names.filter(({ name }) => name !== ''));
+  return checked.ok ? formatNames(checked.value) : '';
+}
+
 function isRange(value: unknown): value is { readonly low: number; readonly high: number } {
   return (
     typeof value === 'object' && value !== null && 'low' in value && 'high' in value && Number.isFinite(value.low) && Number.isFinite(value.high)
@@ -302,19 +340,4 @@ function textOf(value: unknown): string {
   if (typeof value === 'string') return value;
   const text = typeof value === 'object' && value !== null && 'text' in value ? value.text : '';
   return typeof text === 'string' ? text : '';
-}
-
-/** An array may have so many elements as tags of their own. */
-const MOST_ELEMENTS = 2000;
-/** Structures in structures. */
-const MOST_DEPTH = 16;
-
-/** @param dimensions as the server declares them; 0 is of any length, and then there are none to list */
-function elementsOf(dimensions: unknown): readonly string[] {
-  const lengths = ArrayBuffer.isView(dimensions) || Array.isArray(dimensions) ? Array.from(dimensions as ArrayLike<number>) : [];
-  const count = lengths.reduce((all, length) => all * length, lengths.length > 0 ? 1 : 0);
-  if (count === 0 || count > MOST_ELEMENTS) return [];
-  let elements = [''];
-  for (const length of lengths) elements = elements.flatMap((before) => Array.from({ length }, (_, i) => `${before}[${i}]`));
-  return elements;
 }

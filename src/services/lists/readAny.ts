@@ -5,7 +5,9 @@ import { declaredRows, type Declarations } from '@/core/taglist/declared.ts';
 import { looksDeclared, parseDeclarations } from '@/core/taglist/declarations/parse.ts';
 import { readDelimited } from '@/core/taglist/delimited.ts';
 import { looksLikeJson, parseOwnJson } from '@/core/taglist/ownJson.ts';
-import { looksLikePlcOpen, parsePlcOpen } from '@/core/taglist/plcopen.ts';
+import { looksLikeNodeSet, readNodeSet } from '@/core/taglist/nodeSetList.ts';
+import { parsePlcOpen } from '@/core/taglist/plcopen.ts';
+import { looksLikeXml } from '@/core/taglist/xmlNodes.ts';
 import { listOfRows, unreadable, type ListRow, type ReadList } from '@/core/taglist/readList.ts';
 import type { ListFormat } from '@/core/taglist/written.ts';
 import { accentedLines, decodeText } from './decodeText.ts';
@@ -35,7 +37,7 @@ export function readAny(bytes: Uint8Array, choices: DraftChoices): Result<AnyLis
 function readText(text: string, choices: DraftChoices): ReadList {
   const declared = (format: ListFormat, declarations: Declarations): ReadList =>
     listOfDeclarations(format, declaredRows(declarations, choices.layout ?? 'none'), declarations);
-  if (looksLikePlcOpen(text)) return declared('plcopen', parsePlcOpen(text));
+  if (looksLikeXml(text)) return looksLikeNodeSet(text) ? readNodeSet(text) : declared('plcopen', parsePlcOpen(text));
   if (looksLikeJson(text)) {
     const read = parseOwnJson(text);
     return read.ok ? listOfRows('json', read.value.rows, [], read.value.version) : unreadable('json', read.problem);

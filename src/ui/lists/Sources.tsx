@@ -25,7 +25,8 @@ export function Sources({ onNewVersion, onCompare }: SourcesProps) {
         <Empty title="No list imported yet">
           <p>
             Export the tag list from the controller&apos;s program: as delimited text or a workbook (XLSX) with a column for the name and the address,
-            as declarations (IEC 61131-3 text or PLCopen XML), or as Mill Latch&apos;s own JSON. Headings are understood in several languages.
+            as declarations (IEC 61131-3 text or PLCopen XML), as a node set (UANodeSet), or as Mill Latch&apos;s own JSON. Headings are understood in
+            several languages.
           </p>
         </Empty>
       </section>
