@@ -199,6 +199,32 @@ describe('observing', () => {
   });
 });
 
+test('ten thousand nodes that change at once are all told, none twice for one change', async () => {
+  const at = await freePort();
+  const count = 10_000;
+  const large = await UaServer.start({ port: at, count });
+  const device = await connected({ endpoint: `opc.tcp://127.0.0.1:${at}`, policy: 'None' }, { publishMs: 250 });
+  const points = Array.from({ length: count }, (_, i) => ({ ...point(`n${i}`, 'LREAL'), everyMs: 1000 }));
+  const told = new Map<string, number[]>();
+  const observation = device.observe?.({
+    sink: (key, arrival) => {
+      if (!('wire' in arrival) || arrival.wire.kind !== 'typed') throw new Error(`${key} is none`);
+      told.set(key, [...(told.get(key) ?? []), Number(arrival.wire.value)]);
+    },
+    alive: () => undefined,
+    lost: (fault) => {
+      throw new Error(fault.problem.message);
+    },
+  });
+  observation?.add(points);
+  await until('all are there', () => told.size === count, 60_000);
+  for (let i = 0; i < count; i++) large.set(`n${i}`, -1 - i);
+  await until('all have changed', () => points.every(({ key }, i) => told.get(key)?.at(-1) === -1 - i), 60_000);
+  expect(points.filter(({ key }) => told.get(key)?.length !== 2)).toEqual([]);
+  observation?.close();
+  await large.stop();
+});
+
 test('a server that takes little at once is asked for little at once: reading, browsing and observing', async () => {
   const at = await freePort();
   const small = await UaServer.start({ port: at, count: 30, limits: LITTLE });

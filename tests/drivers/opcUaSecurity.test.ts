@@ -4,9 +4,12 @@ import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { opcUa } from '@/drivers/opcUa/driver.ts';
+import { systemClock } from '@/runtime/clock.ts';
 import { freePort } from '../support/server.ts';
 import { newPki, UaServer } from '../support/uaServer.ts';
 import { closeSessions, connected, folder, frames, NONE, point, port, read, stages, waiting } from '../support/uaSession.ts';
+import { until } from '../support/until.ts';
 
 let server: UaServer;
 
@@ -101,6 +104,37 @@ describe('security', () => {
     await server.stop();
     server = await UaServer.start({ port, pki });
     await connected(secure(fingerprint));
+  });
+
+  test('a certificate that ends while it is connected costs nothing until the next connection, which says so; with the right clock it comes back', async () => {
+    const at = await freePort();
+    const pki = newPki();
+    const renewing = await UaServer.start({ port: at, pki });
+    const settings = { ...secure(''), endpoint: `opc.tcp://127.0.0.1:${at}` };
+    const trusted = (await stages(settings)).flatMap(({ proposal }) => (proposal ? [String(proposal.settings.trusted)] : []))[0] ?? '';
+    let offsetMs = 0;
+    const clock = { now: () => systemClock.now() + offsetMs, after: (ms: number, call: () => void) => systemClock.after(ms, call) };
+    const session = opcUa.createSession({
+      settings: { ...settings, trusted },
+      folder,
+      clock,
+      onFrame: () => undefined,
+      onState: () => undefined,
+    });
+    session.start();
+    await until('it is connected', () => session.state.phase === 'connected', 20_000);
+    const device = session.device({}, {});
+    offsetMs = 40 * 365 * 86_400_000;
+    expect(await read(device, point('Weight', 'LREAL'))).toEqual(['120.25']);
+    await renewing.stop();
+    const again = await UaServer.start({ port: at, pki });
+    await until('it is refused', () => session.state.problem?.code === 'certificate-expired', 20_000);
+    expect(await read(device, point('Weight', 'LREAL'))).toEqual(['link-down: not-connected']);
+    offsetMs = 0;
+    await until('it is connected again', () => session.state.phase === 'connected', 60_000);
+    expect(await read(device, point('Weight', 'LREAL'))).toEqual(['120.25']);
+    session.close();
+    await again.stop();
   });
 
   test('a wrong password is told as one; the right one signs in', async () => {
