@@ -104,14 +104,14 @@ describe('a bagging cell with named tags', () => {
 
   test('has its structure said once: a unit of a member is that of its tag, unless the tag has its own', async () => {
     await bench.go('Map');
-    await bench.press('Structures');
+    await bench.press('Types');
     await bench.sees('1 block: Bagger[2]', 'dialog');
     await bench.fill('Unit of Weight', 'kg', 'dialog');
     await bench.page.keyboard.press('Enter');
     await until('the tag follows', async () => (await unitOf('Bagger[2].Weight')) === 'kg');
     await bench.press('Close', 'dialog');
     await bench.editCell('Bagger[2].Weight', 'unit', 'lb');
-    await bench.press('Structures');
+    await bench.press('Types');
     await bench.press('Have 1 follow Weight again', 'dialog');
     await until('the tag follows again', async () => (await unitOf('Bagger[2].Weight')) === 'kg');
     await bench.press('Close', 'dialog');

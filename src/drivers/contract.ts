@@ -277,6 +277,8 @@ export interface TestCause {
 }
 
 export interface BrowsedNode {
+  /** The name of the enumeration whose value it is. */
+  readonly enumeration?: string;
   readonly path: string;
   readonly canonical: string;
   readonly type: string | null;

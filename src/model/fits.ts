@@ -83,6 +83,9 @@ function tagProblem(tag: Tag, { look, effective }: Around): Problem | null {
       remedy: 'Choose a group of its device.',
       place: 'groupId',
     };
+  const enumeration = look('enumeration', tag.enumerationId ?? '');
+  if (enumeration && deviceId !== null && enumeration.deviceId !== deviceId)
+    return { code: 'reference', message: 'Its enumeration is one of another device.', place: 'enumerationId' };
   if (pointIn(tag)?.address === '') return null;
   const device = look('device', deviceId ?? '');
   const link = device && look('link', device.linkId);

@@ -101,8 +101,12 @@ function insideOf({ deviceId }: Block, look: Look): ((base: string, member: stri
 }
 
 function namedIn(deviceId: string, look: FollowingWith['before'], { structuresOf }: FollowingWith): StructuresNamed {
+  return structuresNamed(structuresOf(deviceId), look);
+}
+
+export function structuresNamed(ids: Iterable<string>, look: FollowingWith['before']): StructuresNamed {
   const found = new Map<string, Structure>();
-  for (const id of structuresOf(deviceId)) {
+  for (const id of ids) {
     const structure = look('structure', id);
     if (structure) found.set(structure.name.toLowerCase(), structure);
   }

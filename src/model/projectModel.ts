@@ -10,6 +10,7 @@ import {
   type Entities,
   type EntityKind,
   type Group,
+  type Enumeration,
   type Structure,
   type Tag,
 } from '@/core/project/entities.ts';
@@ -23,7 +24,8 @@ import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
 import { fitProblem, schemaProblem, type Look } from './fits.ts';
-import { followStructures } from './followStructures.ts';
+import { followEnumerations } from './followEnumerations.ts';
+import { followStructures, structuresNamed } from './followStructures.ts';
 import { namedBy, referenceOf, ReferenceIndex, referencesFrom, referencesTo } from './references.ts';
 import { nameTaken, siblingKey, SiblingNames } from './siblingNames.ts';
 
@@ -42,6 +44,7 @@ const SHOWS = referenceOf('element', 'tagId');
 const FOLLOWS = referenceOf('tag', 'confirm');
 const STRUCTURES_OF = referenceOf('structure', 'deviceId');
 const BLOCKS_OF = referenceOf('block', 'deviceId');
+const OF_ENUMERATION = referenceOf('tag', 'enumerationId');
 const IN_BLOCK = referenceOf('member', 'blockId');
 
 type Tables = { [K in EntityKind]: Map<string, Entities[K]> };
@@ -253,6 +256,16 @@ export class ProjectModel {
       if (!checked.ok) return checked;
       put(change.kind, change.id, checked.value);
     }
+    const renamed = [...after.values()].flatMap(({ kind, entity }) => {
+      const before = kind === 'enumeration' && entity ? this.get('enumeration', entity.id) : null;
+      return before && !sameJson(before.names, (entity as Enumeration).names) ? [{ before, after: entity as Enumeration }] : [];
+    });
+    yield* followEnumerations(renamed, {
+      look,
+      put,
+      tagsOf: (id) => this.#references.of(OF_ENUMERATION, id),
+      structuresNamed: (deviceId) => structuresNamed(this.#references.of(STRUCTURES_OF, deviceId), look),
+    });
     const reshaped = [...after.values()].flatMap(({ kind, entity }) => {
       const before = kind === 'structure' && entity ? this.get('structure', entity.id) : null;
       return before && !sameJson(before.members, (entity as Structure).members) ? [entity as Structure] : [];

@@ -28,6 +28,7 @@ export function panelSnapshot(whole: Snapshot): Snapshot {
     links: whole.links.filter(({ id }) => linkIds.has(id)).map((link) => onPanels('link', link)),
     devices: devices.map((device) => onPanels('device', device)),
     groups: groupsOf(tags, whole.groups).map((group) => onPanels('group', group)),
+    enumerations: [],
     structures: [],
     blocks: [],
     members: [],

@@ -71,7 +71,7 @@ export async function unpackRows(packed: string): Promise<readonly ListTag[]> {
 }
 
 /** Fields that came later than the first lists that were kept. */
-const LATER: Pick<ListTag, 'initial' | 'names' | 'within'> = { initial: '', names: [], within: [] };
+const LATER: Pick<ListTag, 'initial' | 'names' | 'within' | 'enumeration'> = { initial: '', names: [], within: [], enumeration: '' };
 
 function rowsIn(line: string): readonly (NewRow & Pick<ListTag, 'scale'>)[] {
   const read = JSON.parse(line) as JsonTable | readonly ListTag[];

@@ -183,6 +183,7 @@ describe('a tag that is told quickly to obey its schema', () => {
     listName: '',
     isGone: false,
     names: [],
+    enumerationId: null,
     initial: '',
   };
   const values: readonly unknown[] = [

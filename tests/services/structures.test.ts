@@ -123,5 +123,52 @@ test('a tag whose name has fewer steps than it has structures around it is a mem
           ]
         : [],
     ),
-  ).toEqual({ structures: [], blocks: [] });
+  ).toEqual({ enumerations: [], structures: [], blocks: [] });
+});
+
+describe('a list with enumerations', () => {
+  const program = (values: string): string => `
+TYPE MODE : (${values}) INT; END_TYPE
+TYPE STEP : STRUCT Mode : MODE; END_STRUCT; END_TYPE
+VAR_GLOBAL
+  state AT %MW1 : MODE;
+  other AT %MW2 : MODE;
+  count AT %MW3 : INT;
+END_VAR`;
+  const importing = async (values: string): Promise<void> => {
+    const done = await bench.services.lists.commit({ commandId: uuid(), sourceId, deviceId, fileName: 'kiln.st', text: program(values) });
+    if (!done.ok) throw new Error(done.problem.message);
+  };
+  const names = (name: string): unknown =>
+    tagNamed(bench.services.model, name)
+      ?.names.map((n) => `${n.value}=${n.name}`)
+      .join(' ');
+  const own = () => bench.services.model.all('enumeration').map((e) => `${e.name}: ${e.names.map((n) => `${n.value}=${n.name}`).join(' ')}`);
+
+  beforeEach(() => bench.change('words', [{ kind: 'device', id: deviceId, set: { dialect: { locations: 'words' } } }]));
+
+  test('brings them; a new version that renames a value reaches each tag but one with names of its own', async () => {
+    await importing('off, heating := 5');
+    expect(own()).toEqual(['MODE: 0=off 5=heating']);
+    const [state, other] = ['state', 'other'].map((name) => tagNamed(bench.services.model, name));
+    expect([state?.enumerationId, tagNamed(bench.services.model, 'count')?.enumerationId]).toEqual([other?.enumerationId, null]);
+    expect(state?.enumerationId).toEqual(expect.any(String));
+    await bench.change('own', [{ kind: 'tag', id: other?.id ?? '', set: { names: [{ value: 5, name: 'hot' }] } }]);
+    await importing('off, warming := 5, holding := 7');
+    expect([own(), names('state')]).toEqual([['MODE: 0=off 5=warming 7=holding'], '0=off 5=warming 7=holding']);
+    await bench.services.projects.step('undo');
+    expect([own(), names('state'), names('other')]).toEqual([['MODE: 0=off 5=heating'], '0=off 5=heating', '5=hot']);
+  });
+
+  test('what was named here stays when the same list comes again', async () => {
+    await importing('off, heating := 5');
+    const [enumeration] = bench.services.model.all('enumeration');
+    const changed = [{ value: 5, name: 'Heizen' }];
+    await bench.change('named', [{ kind: 'enumeration', id: enumeration?.id ?? '', set: { names: changed } }]);
+    expect(names('state')).toBe('5=Heizen');
+    await importing('off, heating := 5');
+    expect([own(), names('state')]).toEqual([['MODE: 5=Heizen'], '5=Heizen']);
+    bench = await bench.reopen();
+    expect([own(), names('state')]).toEqual([['MODE: 5=Heizen'], '5=Heizen']);
+  });
 });

@@ -138,6 +138,7 @@ function tagOf(name: string, offset: number, type: string, comment: string): Lis
     initial: '',
     names: [],
     within: [],
+    enumeration: '',
     isForPanel: false,
   };
 }

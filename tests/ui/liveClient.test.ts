@@ -39,6 +39,7 @@ const snapshot = (): Snapshot => ({
   links: [],
   devices: [],
   groups: [],
+  enumerations: [],
   structures: [],
   blocks: [],
   members: [],

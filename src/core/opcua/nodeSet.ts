@@ -20,6 +20,8 @@ export interface NodeSetVariable {
   readonly unit: string;
   readonly range: { readonly low: number; readonly high: number } | null;
   readonly names: readonly { readonly value: number; readonly name: string }[];
+  /** The name of its data type, where that is an enumeration of this file. */
+  readonly enumeration: string;
   readonly line: number;
   readonly place: string;
 }
@@ -154,10 +156,11 @@ class NodeSet {
   }
 
   /** Unit, range and texts of values (IEC 62541-8: EngineeringUnits, EURange, EnumStrings; IEC 62541-3, 8.52: EnumDefinition). */
-  #told(id: string, typeId: string): Pick<NodeSetVariable, 'unit' | 'range' | 'names'> {
+  #told(id: string, typeId: string): Pick<NodeSetVariable, 'unit' | 'range' | 'names' | 'enumeration'> {
     let unit = '';
     let range: NodeSetVariable['range'] = null;
-    let names = this.#rootOf(typeId) === 'i=29' ? this.#enumeration(typeId) : [];
+    const isEnumeration = this.#rootOf(typeId) === 'i=29';
+    let names = isEnumeration ? this.#enumeration(typeId) : [];
     for (const property of this.#properties.get(id) ?? []) {
       const node = this.#nodes.get(property);
       const name = node?.attributes.BrowseName?.replace(/^\d+:/, '');
@@ -170,7 +173,8 @@ class NodeSet {
       if (name === 'EnumStrings')
         names = (deep(value, 'ListOfLocalizedText')?.children ?? []).map((text, at) => ({ value: at, name: child(text, 'Text')?.text.trim() ?? '' }));
     }
-    return { unit, range, names: names.filter(({ name }) => name !== '') };
+    const enumeration = isEnumeration && names.length > 0 ? this.#nameOf(typeId) : '';
+    return { unit, range, names: names.filter(({ name }) => name !== ''), enumeration };
   }
 
   #enumeration(typeId: string): readonly { readonly value: number; readonly name: string }[] {
@@ -182,7 +186,7 @@ class NodeSet {
   /** The values inside a structure, structures and arrays in it included; what it has from the types that it stands on comes first. */
   #leaves(typeId: string, around: readonly string[], before: string): readonly { way: string; type: string; within: readonly string[] }[] {
     if (around.length >= MOST_DEPTH) return [];
-    const name = this.#nodes.get(typeId)?.attributes.BrowseName?.replace(/^\d+:/, '') ?? typeId;
+    const name = this.#nameOf(typeId);
     const within = [...around, name];
     const leaves: { way: string; type: string; within: readonly string[] }[] = [];
     for (const field of this.#fields(typeId, 0))
@@ -194,6 +198,10 @@ class NodeSet {
         else if (this.#rootOf(field.typeId) === STRUCTURE) leaves.push(...this.#leaves(field.typeId, within, `${way}.`));
       }
     return leaves;
+  }
+
+  #nameOf(typeId: string): string {
+    return this.#nodes.get(typeId)?.attributes.BrowseName?.replace(/^\d+:/, '') ?? typeId;
   }
 
   #fields(typeId: string, depth: number): readonly Field[] {

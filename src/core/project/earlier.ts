@@ -55,7 +55,11 @@ export function fromEarlierTag(entity: Entity, groups: EarlierGroups): Tag {
 
 /** A whole project file of before: its parts as they are called in a file. */
 export function fromEarlierFile(file: Entity): Entity {
-  return fromBeforeStructures(fromBeforeGroups(file));
+  return fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)));
+}
+
+function fromBeforeEnumerations(file: Entity): Entity {
+  return 'enumerations' in file ? file : { enumerations: [], ...file };
 }
 
 /** Files of before structures were kept have none. */

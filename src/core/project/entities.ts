@@ -3,6 +3,7 @@ import type { AnyObjectSchema } from 'yup';
 import { blockKind, type Block } from './kinds/block.ts';
 import { deviceKind, type Device } from './kinds/device.ts';
 import { elementKind, type Element } from './kinds/element.ts';
+import { enumerationKind, type Enumeration } from './kinds/enumeration.ts';
 import { groupKind, type Group } from './kinds/group.ts';
 import { fieldsOf, schemaOf, type Kind, type Reference } from './kinds/kind.ts';
 import { linkKind, type Link } from './kinds/link.ts';
@@ -15,7 +16,7 @@ import { sourceKind, type Source } from './kinds/source.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
-export type { Block, Device, Element, Group, Link, Member, Page, Panel, Project, Source, Structure, StructureMember, Tag, TagScale };
+export type { Block, Device, Element, Enumeration, Group, Link, Member, Page, Panel, Project, Source, Structure, StructureMember, Tag, TagScale };
 
 /** The kinds as they are written, each with the name of its list. */
 const WRITTEN = {
@@ -23,6 +24,7 @@ const WRITTEN = {
   link: linkKind,
   device: deviceKind,
   group: groupKind,
+  enumeration: enumerationKind,
   structure: structureKind,
   block: blockKind,
   source: sourceKind,
@@ -39,6 +41,7 @@ export interface Entities {
   readonly link: Link;
   readonly device: Device;
   readonly group: Group;
+  readonly enumeration: Enumeration;
   readonly structure: Structure;
   readonly block: Block;
   readonly source: Source;

@@ -13,16 +13,22 @@ const MOST_LEAVES = 20_000;
 
 /** The member at a path such as `Jaw[1]` or `Inner.Level`; null where there is none. */
 export function memberAt(structure: Structure, path: string, named: StructuresNamed): StructureMember | null {
+  const found = stepsTo(structure, path, named).at(-1)?.[1];
+  return found?.of === '' ? found : null;
+}
+
+/** The members on the way to one, each with the structure that it stands in; nothing where the path leads nowhere. */
+export function stepsTo(structure: Structure, path: string, named: StructuresNamed): readonly (readonly [Structure, StructureMember])[] {
   let at: Structure | null = structure;
-  let found: StructureMember | null = null;
+  const steps: (readonly [Structure, StructureMember])[] = [];
   for (const step of path.split('.')) {
     const { name, index } = stepOf(step);
     const member: StructureMember | undefined = at?.members.find((m) => m.name.toLowerCase() === name.toLowerCase());
-    if (!member || (index === null) !== (member.length === null) || (index !== null && index >= (member.length ?? 0))) return null;
-    found = member;
+    if (!at || !member || (index === null) !== (member.length === null) || (index !== null && index >= (member.length ?? 0))) return [];
+    steps.push([at, member]);
     at = member.of === '' ? null : named(member.of);
   }
-  return found && found.of === '' ? found : null;
+  return steps;
 }
 
 function stepOf(step: string): { readonly name: string; readonly index: number | null } {

@@ -90,6 +90,8 @@ interface Inside {
   readonly initial: Initial | null;
   /** Types that it is a member of, the outermost first. */
   readonly within: readonly string[];
+  /** The name of the type that it is; empty where it has none. */
+  readonly named: string;
   /** Bits after the variable's address; null where nobody can know. */
   readonly atBit: number | null;
   readonly depth: number;
@@ -113,7 +115,7 @@ class Expansion {
 
   expand(): Problem | null {
     const { name, comment, isForPanel, initial, type } = this.#variable;
-    return this.#walk(type, { path: name, comment, isForPanel, initial, within: [], atBit: 0, depth: 0 });
+    return this.#walk(type, { path: name, comment, isForPanel, initial, within: [], named: '', atBit: 0, depth: 0 });
   }
 
   #walk(type: TypeRef, inside: Inside): Problem | null {
@@ -150,7 +152,7 @@ class Expansion {
               );
         }
         const within = found.type.kind === 'structure' ? [...inside.within, found.name] : inside.within;
-        return this.#walk(found.type, { ...inside, within, initial: inside.initial ?? found.initial, depth: inside.depth + 1 });
+        return this.#walk(found.type, { ...inside, within, named: found.name, initial: inside.initial ?? found.initial, depth: inside.depth + 1 });
       }
       case 'array':
         return this.#array(type, inside);
@@ -165,6 +167,7 @@ class Expansion {
             isForPanel: inside.isForPanel || member.isForPanel,
             initial: fields?.get(member.name.toLowerCase()) ?? member.initial,
             within: inside.within,
+            named: '',
             atBit: inside.atBit === null || at === null ? null : inside.atBit + at,
             depth: inside.depth + 1,
           });
@@ -192,6 +195,7 @@ class Expansion {
         ...inside,
         path: `${inside.path}[${indexes.join(',')}]`,
         initial: initials ? (initials[i] ?? null) : null,
+        named: '',
         atBit: inside.atBit === null || step === null ? null : inside.atBit + i * step,
         depth: inside.depth + 1,
       });
@@ -234,6 +238,7 @@ class Expansion {
       },
       surplus: 0,
       ...(inside.within.length > 0 ? { within: inside.within } : {}),
+      ...(cells.enumeration !== undefined && inside.named !== '' ? { enumeration: inside.named } : {}),
       ...(isUnplaced ? { isUnplaced } : {}),
       ...(isPlaced ? { inside: { address, atBit: inside.atBit ?? 0 } } : {}),
       ...(notes.length > 0 ? { notes } : {}),

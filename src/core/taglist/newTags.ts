@@ -50,6 +50,7 @@ export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId, group
     rangeHigh: row.rangeHigh,
     comment: row.comment,
     names: row.names,
+    enumerationId: null,
     initial: row.initial,
     listId: sourceId,
     listName: row.listName,

@@ -23,7 +23,7 @@ export function readNodeSet(text: string): ReadList {
   return listOfRows('nodeset', rows, read.problem ? [read.problem] : [], version);
 }
 
-function rowOf({ path, canonical, type, within, access, comment, unit, range, names, line, place }: NodeSetVariable): ListRow {
+function rowOf({ path, canonical, type, within, access, comment, unit, range, names, enumeration, line, place }: NodeSetVariable): ListRow {
   const checked = names.length > 0 ? checkNames(names) : null;
   return {
     row: line,
@@ -40,6 +40,7 @@ function rowOf({ path, canonical, type, within, access, comment, unit, range, na
     },
     surplus: 0,
     ...(within.length > 0 ? { within } : {}),
+    ...(enumeration && checked?.ok ? { enumeration } : {}),
     ...(type === null
       ? {
           problems: [

@@ -32,6 +32,7 @@ export function listTagSchema(): AnyObjectSchema {
     comment: words(400),
     panel: boolean().strict(),
     within: array().of(words(80).min(1)).max(16),
+    enumeration: words(80),
     initial: words(200),
     names: array().of(object({ value: count().integer().required(), name: words(60).required() }).noUnknown(true, 'A name has value and name.')),
   }).noUnknown(true, 'A tag has no such field.');
@@ -109,16 +110,17 @@ function rowOf(tag: unknown, row: number, schema: AnyObjectSchema): ListRow {
     const name = typeof tag === 'object' && tag !== null ? (tag as { name?: unknown }).name : null;
     return { row, place, cells: typeof name === 'string' ? { name } : {}, surplus: 0, problems: [problem] };
   }
-  const { names, panel, within, ...plain } = tag as {
+  const { names, panel, within, enumeration, ...plain } = tag as {
     names?: { value: number; name: string }[];
     panel?: boolean;
     within?: string[];
+    enumeration?: string;
   } & Partial<Record<ColumnKey, string | number>>;
   const cells: Partial<Record<ColumnKey, string>> = {};
   for (const [key, value] of Object.entries(plain)) cells[key as ColumnKey] = String(value);
   if (names) cells.enumeration = formatNames(names);
   if (panel) cells.panel = 'yes';
-  return { row, place, cells, surplus: 0, ...(within && within.length > 0 ? { within } : {}) };
+  return { row, place, cells, surplus: 0, ...(within && within.length > 0 ? { within } : {}), ...(enumeration ? { enumeration } : {}) };
 }
 
 /** The place that the parser names: a position, or the words around the mistake. */

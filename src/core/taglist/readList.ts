@@ -21,6 +21,8 @@ export interface ListRow {
   readonly notes?: readonly string[];
   /** Types that it is a member of, the outermost first. */
   readonly within?: readonly string[];
+  /** The name of the enumeration whose value it is. */
+  readonly enumeration?: string;
   /** Its address depends on how structures are laid out, which nobody said. */
   readonly isUnplaced?: true;
   /** It lies inside a variable: so many bits after that one's address. */

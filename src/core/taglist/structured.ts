@@ -1,5 +1,6 @@
 /** Which structures the tags of a list come from: what each structure is made of, where one lies, and which tag is which member. */
 import type { StructureMember } from '../project/kinds/structure.ts';
+import type { ValueNames } from '../value/valueNames.ts';
 import type { ListTag } from './understand.ts';
 
 export interface ListedStructure {
@@ -15,7 +16,14 @@ export interface ListedBlock {
   /** Its tags by their names in the list, each with its path in the structure. */
   readonly tags: readonly (readonly [listName: string, path: string])[];
 }
+export interface ListedEnumeration {
+  readonly name: string;
+  readonly names: ValueNames;
+  /** Its tags by their names in the list. */
+  readonly tags: readonly string[];
+}
 export interface ListedStructures {
+  readonly enumerations: readonly ListedEnumeration[];
   readonly structures: readonly ListedStructure[];
   readonly blocks: readonly ListedBlock[];
 }
@@ -24,12 +32,18 @@ interface Making {
   readonly members: Map<string, StructureMember>;
 }
 
-/** Nothing where no tag of the list is a member. A member is as the first block has it. */
+/** Nothing where no tag of the list is a member or has named values. A member is as the first block has it, an enumeration as its first tag. */
 export function structuredIn(tags: readonly ListTag[]): ListedStructures {
   const structures = new Map<string, Making>();
   const blocks = new Map<string, { -readonly [K in keyof ListedBlock]: ListedBlock[K] } & { tags: (readonly [string, string])[] }>();
+  const enumerations = new Map<string, ListedEnumeration & { readonly tags: string[] }>();
   for (const tag of tags) {
-    const { within, listName } = tag;
+    const { within, listName, enumeration, names } = tag;
+    if (enumeration !== '' && names.length > 0) {
+      const known = enumerations.get(enumeration.toLowerCase());
+      if (known) known.tags.push(listName);
+      else enumerations.set(enumeration.toLowerCase(), { name: enumeration, names, tags: [listName] });
+    }
     const [outermost] = within;
     if (outermost === undefined) continue;
     const steps = listName.split('.');
@@ -43,6 +57,7 @@ export function structuredIn(tags: readonly ListTag[]): ListedStructures {
     else if (block.structure === outermost) block.tags.push([listName, joined]);
   }
   return {
+    enumerations: [...enumerations.values()],
     structures: [...structures].map(([name, { members }]) => ({ name, members: [...members.values()] })),
     blocks: [...blocks.values()],
   };

@@ -41,6 +41,8 @@ export interface ListTag {
   readonly names: ValueNames;
   /** Types of structures that it is a member of, the outermost first. */
   readonly within: readonly string[];
+  /** The name of the enumeration whose value it is; empty for none. */
+  readonly enumeration: string;
   /** The controller's program marks it for panels. */
   readonly isForPanel: boolean;
 }
@@ -198,6 +200,7 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
         initial: oneLine(cell('initial')),
         names,
         within: row.within ?? NOWHERE,
+        enumeration: row.enumeration ?? '',
         isForPanel: isYes(cell('panel')),
       },
     };

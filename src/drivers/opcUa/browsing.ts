@@ -84,6 +84,7 @@ export class Browser {
           canonical: element === '' ? canonical : `${canonical}#${element}`,
           type: variable.type,
           hasChildren: false,
+          ...(variable.enumeration ? { enumeration: variable.enumeration } : {}),
           told,
         }));
       const { structure } = variable;
@@ -139,15 +140,16 @@ export class Browser {
       const isArray = Number(rank?.value.value ?? -1) >= 0;
       const isWritable = (Number(userLevel?.value.value ?? level?.value.value ?? 0) & 2) !== 0;
       const text = textOf(description?.value.value);
-      const names = builtIn === 'Int32' ? await this.#enumeration(dataType) : '';
+      const named = builtIn === 'Int32' ? await this.#enumeration(dataType) : null;
       found.set(id, {
         type: typeOfBuiltIn(builtIn) ?? typeOfBuiltIn(held.get(id) ?? ''),
         structure,
         elements: isArray ? elementsOf(dimensions?.value.value) : null,
+        ...(named ? { enumeration: named.type } : {}),
         told: {
           access: isWritable ? 'RW' : 'R',
           ...(text ? { comment: text } : {}),
-          ...(names ? { enumeration: names } : {}),
+          ...(named ? { enumeration: named.names } : {}),
           ...(properties.get(id) ?? {}),
         },
       });
@@ -204,27 +206,30 @@ export class Browser {
       const isArray = field.valueRank >= 0;
       made.push({ name: field.name ?? '', typeId: fieldType, builtIn, elements: isArray ? elementsOf(field.arrayDimensions) : [''] });
     }
-    const typeName: unknown = name?.value.value;
-    return { name: typeof typeName === 'object' && typeName !== null && 'name' in typeName ? String(typeName.name) : typeId, fields: made };
+    return { name: browseNameIn(name, typeId), fields: made };
   }
 
-  readonly #enumerations = new Map<string, Promise<string>>();
+  readonly #enumerations = new Map<string, Promise<NamedValues | null>>();
 
-  /** The names of the values of an enumeration (IEC 62541-3, 8.52: EnumDefinition); empty where it is none, or has none. */
-  #enumeration(dataType: UaValue | undefined): Promise<string> {
+  /** The names of the values of an enumeration (IEC 62541-3, 8.52: EnumDefinition); null where it is none, or has none. */
+  #enumeration(dataType: UaValue | undefined): Promise<NamedValues | null> {
     const typeId = String(dataType?.value.value);
-    const known = this.#enumerations.get(typeId) ?? (typeId === INT32 ? Promise.resolve('') : this.#readEnumeration(typeId));
+    const known = this.#enumerations.get(typeId) ?? (typeId === INT32 ? Promise.resolve(null) : this.#readEnumeration(typeId));
     this.#enumerations.set(typeId, known);
     return known;
   }
 
-  async #readEnumeration(typeId: string): Promise<string> {
-    const [definition] = await this.#read([{ nodeId: typeId, attributeId: this.#connection.ua.AttributeIds.DataTypeDefinition }]);
+  async #readEnumeration(typeId: string): Promise<NamedValues | null> {
+    const { DataTypeDefinition, BrowseName } = this.#connection.ua.AttributeIds;
+    const [definition, name] = await this.#read([DataTypeDefinition, BrowseName].map((attributeId) => ({ nodeId: typeId, attributeId })));
     const told: unknown = definition?.value.value;
     const fields: unknown = typeof told === 'object' && told !== null && 'fields' in told ? told.fields : null;
-    if (!Array.isArray(fields)) return '';
+    if (!Array.isArray(fields)) return null;
     // Values come as two halves, the high one first.
-    return namesOf((fields as readonly EnumFieldTold[]).flatMap(({ name, value }) => (value ? [{ value: value[1] | 0, name: name ?? '' }] : [])));
+    const names = namesOf(
+      (fields as readonly EnumFieldTold[]).flatMap((field) => (field.value ? [{ value: field.value[1] | 0, name: field.name ?? '' }] : [])),
+    );
+    return names === '' ? null : { type: browseNameIn(name, typeId), names };
   }
 
   readonly #builtIns = new Map<string, string>();
@@ -315,13 +320,25 @@ interface Leaf {
   readonly within: readonly string[];
 }
 
+/** An enumeration: its name, and those of its values as a list writes them. */
+interface NamedValues {
+  readonly type: string;
+  readonly names: string;
+}
+
 interface Told {
   readonly type: string | null;
+  readonly enumeration?: string;
   /** The values inside, where it is a structure that the server describes. */
   readonly structure: readonly Leaf[] | null;
   /** `[0]`, `[1]` … of an array, null for a single value. */
   readonly elements: readonly string[] | null;
   readonly told: Readonly<Record<string, string | number>>;
+}
+
+function browseNameIn(value: UaValue | undefined, otherwise: string): string {
+  const name: unknown = value?.value.value;
+  return typeof name === 'object' && name !== null && 'name' in name ? String(name.name) : otherwise;
 }
 
 /** Empty where they are none that a tag can have. */

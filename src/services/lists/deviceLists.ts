@@ -92,9 +92,10 @@ export class DeviceLists {
 const NUMBERS = new Set(['length', 'decimals', 'rawLow', 'rawHigh', 'low', 'high', 'period']);
 const KNOWN = new Set([...NUMBERS, 'order', 'access', 'unit', 'group', 'comment', 'initial', 'panel', 'enumeration']);
 
-function tagOf({ path, canonical, type, within = [], told = {} }: BrowsedNode): Record<string, unknown> {
+function tagOf({ path, canonical, type, within = [], enumeration, told = {} }: BrowsedNode): Record<string, unknown> {
   const tag: Record<string, unknown> = { name: path, address: canonical, type: type ?? '' };
   if (within.length > 0) tag.within = within;
+  if (enumeration) tag.enumeration = enumeration;
   for (const [key, value] of Object.entries(told)) {
     if (value === '' || !KNOWN.has(key)) continue;
     if (key === 'enumeration') {

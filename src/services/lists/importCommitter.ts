@@ -5,6 +5,7 @@ import { inSlices, nextTurn } from '@/core/inSlices.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Source } from '@/core/project/entities.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
 import { groupsNamed } from '@/core/project/groupsNamed.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
@@ -80,9 +81,11 @@ export class ImportCommitter {
       const uses = usesOf(this.#model, this.#isProven, tag);
       return uses.elements > 0 || uses.isProven || uses.isNamed;
     };
-    /** Tags by their names in the list as it is now; a list without structures needs none. */
-    const hasBlocks = planned.structured.blocks.length > 0;
-    const ids = new Map(hasBlocks ? [...known].map(([name, tag]) => [name, tag.id]) : []);
+    /** Tags by their names in the list as it is now; a list without structures and enumerations needs none. */
+    const isStructured = planned.structured.blocks.length > 0 || planned.structured.enumerations.length > 0;
+    const ids = new Map(isStructured ? [...known].map(([name, tag]) => [name, tag.id]) : []);
+    /** Enumerations that the list has otherwise than before. */
+    const renamed = new Set<string>();
     const counts = { new: planned.newCount, update: 0, gone: 0 };
     for (let from = 0; from < count;) {
       const outcomes = await thread.ask<readonly Outcome[]>({ kind: 'outcomes', from });
@@ -91,8 +94,9 @@ export class ImportCommitter {
         changes.push(change);
       for (const outcome of outcomes) {
         counts[outcome.kind]++;
-        if (!hasBlocks) continue;
+        if (!isStructured) continue;
         const tag = outcome.kind === 'update' ? known.get(nameKey(outcome.before.listName)) : undefined;
+        if (outcome.kind === 'update' && !sameJson(outcome.before.names, outcome.after.names)) renamed.add(nameKey(outcome.after.enumeration));
         if (outcome.kind === 'update' && tag) ids.set(nameKey(outcome.after.listName), tag.id);
       }
       draft.status = { ...draft.status, doing: 'Planning', part: from / count };
@@ -116,18 +120,18 @@ export class ImportCommitter {
     }
     draft.status = { ...draft.status, doing: 'Storing', part: 1 };
     // Members refer to their tags: those lie beside them, and not packed.
-    const packId = entities.length > FEW && !hasBlocks ? uuid() : null;
+    const packId = entities.length > FEW && !isStructured ? uuid() : null;
     // Packed in its thread while the project is asked whether it takes them; what fails there is told once it is waited for.
     const packing = thread.ask<PackedOutcome>({ kind: 'packed', withVersion: packId === null || !planned.isAllNew });
     const [packed, more] = [packing.then((p) => p.entities), packing.then((p) => [this.#store.adding(brought, p.version ?? '', packId)])];
     for (const each of [packed, more]) each.catch(() => undefined);
     const command = { id: commandId, label: labelOf(draft.status, counts), changes };
-    if (hasBlocks)
+    if (isStructured)
       for (const [at, { kind, entity }] of entities.entries()) {
         if (kind === 'tag') ids.set(nameKey(entity.listName), entity.id);
         if (at % TAKEN_AT_ONCE === 0) await nextTurn();
       }
-    const structured = structureChanges(this.#model, source.deviceId, planned.structured, (name) => ids.get(nameKey(name)));
+    const structured = structureChanges(this.#model, source.deviceId, planned.structured, (name) => ids.get(nameKey(name)), renamed);
     changes.unshift(...structured.before);
     if (packId !== null) return this.#projects.execute(command, origin, more, { id: packId, packed, entities });
     for (const { kind, entity } of entities) changes.push({ kind, id: entity.id, set: { ...entity } });

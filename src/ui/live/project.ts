@@ -6,6 +6,7 @@ import type {
   Block,
   Device,
   Element,
+  Enumeration,
   Entities,
   EntityKind,
   Group,
@@ -204,6 +205,9 @@ export class ProjectView implements Tallied {
   };
   get structures(): readonly Structure[] {
     return sortedByName(this.tables.structure);
+  }
+  get enumerations(): readonly Enumeration[] {
+    return sortedByName(this.tables.enumeration);
   }
   /** Blocks of a structure. */
   blocksOf(structureId: string): readonly Block[] {

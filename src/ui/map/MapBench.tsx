@@ -8,7 +8,7 @@ import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { Empty } from '../parts/Field.tsx';
 import { matching } from '../live/tagSearch.ts';
 import { GroupsDialog } from './GroupsDialog.tsx';
-import { StructuresDialog } from './StructuresDialog.tsx';
+import { TypesDialog } from './TypesDialog.tsx';
 import { MapGrid } from './MapGrid.tsx';
 import { NewTag } from './NewTag.tsx';
 import { useDoubtful } from './useDoubtful.ts';
@@ -20,7 +20,7 @@ export function MapBench() {
   const [onlyUnfit, setOnlyUnfit] = useState(false);
   const [onlyDoubtful, setOnlyDoubtful] = useState(false);
   const [adding, setAdding] = useState(false);
-  const [open, setOpen] = useState<'groups' | 'structures' | null>(null);
+  const [open, setOpen] = useState<'groups' | 'types' | null>(null);
   const counts = useStatus()?.values;
   const doubtfulCount = (counts?.uncertain ?? 0) + (counts?.bad ?? 0);
   const doubtful = useDoubtful(onlyDoubtful);
@@ -104,8 +104,8 @@ export function MapBench() {
         <button type="button" className="btn btn-sm btn-outline" onClick={() => setOpen('groups')}>
           <FolderTree size={14} aria-hidden /> Groups
         </button>
-        <button type="button" className="btn btn-sm btn-outline" onClick={() => setOpen('structures')}>
-          <Boxes size={14} aria-hidden /> Structures
+        <button type="button" className="btn btn-sm btn-outline" onClick={() => setOpen('types')}>
+          <Boxes size={14} aria-hidden /> Types
         </button>
         <button type="button" className="btn btn-sm btn-primary" onClick={() => setAdding(true)}>
           <Plus size={14} aria-hidden /> Tag
@@ -114,7 +114,7 @@ export function MapBench() {
       {adding ? <NewTag onClose={() => setAdding(false)} /> : null}
       <MapGrid tags={tags} />
       {open === 'groups' ? <GroupsDialog onClose={() => setOpen(null)} /> : null}
-      {open === 'structures' ? <StructuresDialog onClose={() => setOpen(null)} /> : null}
+      {open === 'types' ? <TypesDialog onClose={() => setOpen(null)} /> : null}
     </div>
   );
 }

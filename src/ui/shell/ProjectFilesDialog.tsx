@@ -31,6 +31,7 @@ const KIND_WORDS: Readonly<Record<EntityKind, string>> = {
   link: 'links',
   device: 'devices',
   group: 'groups',
+  enumeration: 'enumerations',
   structure: 'structures',
   block: 'blocks',
   source: 'lists',

@@ -22,6 +22,7 @@ const FIELDS = Object.keys({
   rangeHigh: 0,
   comment: 0,
   names: 0,
+  enumerationId: 0,
   initial: 0,
   listId: 0,
   listName: 0,
@@ -51,7 +52,7 @@ export function isPlainTag(tag: Readonly<Partial<Record<keyof Tag, unknown>>>): 
   // Each field by its name: a loop over them takes twice the time.
   if (!isText(name, 80) || !isTrimmed(name) || !isText(tag.listName, 400)) return false;
   if (!isText(tag.unit, 20) || !isText(tag.comment, 400) || !isText(tag.initial, 200)) return false;
-  if (typeof isGone !== 'boolean' || !Array.isArray(names) || names.length > 0) return false;
+  if (typeof isGone !== 'boolean' || !Array.isArray(names) || names.length > 0 || tag.enumerationId !== null) return false;
   if (access !== 'read' && access !== 'readWrite' && access !== null) return false;
   if (typeof confirm !== 'object' || confirm === null || Object.keys(confirm).join() !== 'kind' || (confirm as { kind: unknown }).kind !== 'equal')
     return false;

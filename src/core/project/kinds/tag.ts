@@ -23,8 +23,10 @@ export interface Tag {
   readonly rangeLow: number | null;
   readonly rangeHigh: number | null;
   readonly comment: string;
-  /** Names of its values, from an enumeration of the controller's program. */
+  /** Names of its values. */
   readonly names: ValueNames;
+  /** The enumeration whose names they are, unless it has its own. */
+  readonly enumerationId: string | null;
   /** What the controller's program sets it to at its start, as the program writes it; empty where nobody knows. */
   readonly initial: string;
   /** The list that brought it, and its name there; empty when made by hand. */
@@ -103,6 +105,15 @@ export const tagKind = {
     rangeHigh: { label: 'High end', schema: rangeHigh, column: 'range_high', stored: 'number' },
     comment: { label: 'Comment', schema: words('The comment', 400).defined(), column: 'comment', stored: 'text', onPanels: () => '' },
     names: { label: 'Names of values', schema: valueNames(), column: 'value_names', stored: 'plain', unsaid: [] },
+    enumerationId: {
+      label: 'Enumeration',
+      schema: idText().nullable().defined(),
+      column: 'enumeration_id',
+      stored: 'text',
+      unsaid: null,
+      refers: names('enumeration'),
+      onPanels: () => null,
+    },
     initial: {
       label: 'Initial value',
       schema: words('The initial value', 200).defined(),

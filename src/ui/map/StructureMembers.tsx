@@ -1,6 +1,5 @@
 'use client';
-/** Structures of controllers' programs: what a member is, said once for all blocks of its structure. Every change is kept at once. */
-import { useState } from 'react';
+/** What the members of a structure are, said once for all of its blocks. Every change is kept at once. */
 import { toast } from 'sonner';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { counted } from '@/core/counted.ts';
@@ -9,48 +8,12 @@ import { labelOf, type Structure, type StructureMember, type Tag } from '@/core/
 import { memberAt, ownFields } from '@/core/project/structureTree.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import type { ProjectView } from '../live/project.ts';
-import { Dialog } from '../parts/Dialog.tsx';
 import { KeptText } from '../parts/KeptText.tsx';
 
 const COLUMNS = 'grid grid-cols-[minmax(0,1.2fr)_6.5rem_4.5rem_4.5rem_7rem_8.5rem_minmax(0,1.6fr)_6.5rem] items-center gap-2';
 const BLOCKS_SHOWN = 6;
 
-export function StructuresDialog({ onClose }: { readonly onClose: () => void }) {
-  const project = useProject();
-  const [chosen, setChosen] = useState<string | null>(null);
-  const { structures } = project;
-  const structure = structures.find(({ id }) => id === chosen) ?? structures[0];
-  return (
-    <Dialog title="Structures" onClose={onClose} wide>
-      <p className="quiet mb-3">
-        What is said of a member holds for it in every block of the structure, unless a tag says something else itself. Lists bring structures along.
-      </p>
-      {structure ? (
-        <>
-          <select aria-label="Structure" className="select select-sm mb-2 w-80" value={structure.id} onChange={(e) => setChosen(e.target.value)}>
-            {structures.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.name} of {project.device(s.deviceId)?.name}
-              </option>
-            ))}
-          </select>
-          <Members key={structure.id} structure={structure} />
-        </>
-      ) : (
-        <p className="quiet py-6 text-center">
-          No structures yet. Ask a controller for its tags, or import a list of its program: what its structures are comes with them.
-        </p>
-      )}
-      <div className="mt-4 text-right">
-        <button type="button" className="btn btn-sm btn-primary" onClick={onClose}>
-          Close
-        </button>
-      </div>
-    </Dialog>
-  );
-}
-
-function Members({ structure }: { readonly structure: Structure }) {
+export function StructureMembers({ structure }: { readonly structure: Structure }) {
   const project = useProject();
   const blocks = project.blocksOf(structure.id);
   const tags = tagsByMember(project, structure);
