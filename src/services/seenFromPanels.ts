@@ -6,7 +6,7 @@ import type { LiveSample } from '@/core/live/messages.ts';
 import type { Status } from '@/core/live/status.ts';
 import { ENTITY_KINDS, KINDS, type Entities, type EntityKind, type Group, type Tag } from '@/core/project/entities.ts';
 import { fieldsOf } from '@/core/project/kinds/kind.ts';
-import type { Snapshot } from '@/core/project/snapshot.ts';
+import { listsOf, type Snapshot } from '@/core/project/snapshot.ts';
 import { groupsAbove } from '@/core/project/tagPath.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
@@ -22,17 +22,17 @@ export function panelSnapshot(whole: Snapshot): Snapshot {
   const deviceIds = new Set(tags.flatMap((tag) => deviceIdOf(tag) ?? []));
   const devices = whole.devices.filter(({ id }) => deviceIds.has(id));
   const linkIds = new Set(devices.map(({ linkId }) => linkId));
+  // Of a kind that is not named here they see nothing.
   return {
     ...whole,
+    ...listsOf(() => []),
+    panels: whole.panels,
+    pages: whole.pages,
+    elements: whole.elements,
     project: onPanels('project', whole.project),
     links: whole.links.filter(({ id }) => linkIds.has(id)).map((link) => onPanels('link', link)),
     devices: devices.map((device) => onPanels('device', device)),
     groups: groupsOf(tags, whole.groups).map((group) => onPanels('group', group)),
-    enumerations: [],
-    structures: [],
-    blocks: [],
-    members: [],
-    sources: [],
     tags: tags.map((tag) => onPanels('tag', tag)),
     scales: whole.scales.filter(({ id }) => shown.has(id)),
     proofs: [],

@@ -4,7 +4,7 @@ import { Download, RotateCcw } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
-import { labelOf, type EntityKind } from '@/core/project/entities.ts';
+import { KINDS, labelOf } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Difference } from '@/core/projectFile/projectFile.ts';
 import type { Problem, Result } from '@/core/result.ts';
@@ -26,22 +26,6 @@ interface Backup {
   readonly why: string;
 }
 
-const KIND_WORDS: Readonly<Record<EntityKind, string>> = {
-  project: 'name of the project',
-  link: 'links',
-  device: 'devices',
-  group: 'groups',
-  enumeration: 'enumerations',
-  structure: 'structures',
-  block: 'blocks',
-  source: 'lists',
-  tag: 'tags',
-  scale: 'scales',
-  member: 'members of blocks',
-  panel: 'panels',
-  page: 'pages',
-  element: 'things on pages',
-};
 const NAMES_SHOWN = 12;
 
 export function ProjectFilesDialog({ onClose }: { readonly onClose: () => void }) {
@@ -166,7 +150,7 @@ function DifferenceRow({ difference }: { readonly difference: Difference }) {
   const shown = which.join(' · ') + (more > 0 ? ` · and ${more} more` : '');
   return (
     <tr className="border-base-300 border-t align-top" data-differs={kind}>
-      <td className="py-1">{KIND_WORDS[kind]}</td>
+      <td className="py-1">{KINDS[kind].words ?? KINDS[kind].plural}</td>
       <td className="num py-1 text-right">{added.count}</td>
       <td className="num py-1 text-right">{changed.count}</td>
       <td className={`num py-1 text-right ${removed.count > 0 ? 'is-bad font-semibold' : ''}`}>{removed.count}</td>

@@ -39,6 +39,7 @@ const elementSettings = object({
 export const elementKind = {
   plural: 'elements',
   table: 'elements',
+  words: 'things on pages',
   title: ({ label }) => label,
   fields: {
     id: ID_FIELD,

@@ -8,6 +8,8 @@ export interface Kind<T extends { readonly id: string }> {
   /** Its lists in the snapshot and the project file, and its table in the database. */
   readonly plural: string;
   readonly table: string;
+  /** What several of it are called where people read it; its list's name where that says it. */
+  readonly words?: string;
   readonly fields: { readonly [F in keyof T]-?: Field<T[F]> };
   /** What it is called in a list of differences, where it has no field `name`; without either, by its tag. */
   readonly title?: (entity: T) => string;

@@ -12,6 +12,7 @@ export interface Member {
 export const memberKind = {
   plural: 'members',
   table: 'members',
+  words: 'members of blocks',
   title: ({ path }) => path,
   fields: {
     id: { label: 'Tag', schema: idText().defined(), column: 'id', stored: 'text', refers: belongsTo('tag') },

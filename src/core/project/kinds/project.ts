@@ -27,6 +27,7 @@ const dialects = array()
 export const projectKind = {
   plural: 'project',
   table: 'projects',
+  words: 'name of the project',
   fields: {
     id: ID_FIELD,
     name: nameField('The project'),

@@ -20,6 +20,7 @@ export interface Source {
 export const sourceKind = {
   plural: 'sources',
   table: 'sources',
+  words: 'lists',
   title: ({ fileName }) => fileName,
   fields: {
     id: ID_FIELD,
