@@ -103,6 +103,8 @@ export class WriteService {
     const done = this.#following(this.#writeOnce({ writes, writer, rounding }));
     for (const [at, { id }] of writes.entries()) {
       const answer = done.then((all) => (all.ok ? (all.value[at] ?? ID_USED) : all));
+      // Whoever asked hears of a failure; nobody may ask again.
+      answer.catch(() => undefined);
       this.#answered.set(id, { content: contents[at] ?? '', answer });
       const oldest = this.#answered.keys().next().value;
       if (this.#answered.size > REMEMBERED && oldest !== undefined) this.#answered.delete(oldest);
