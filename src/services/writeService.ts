@@ -95,6 +95,8 @@ export class WriteService {
   async writeAll({ writes, writer, rounding }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
     const contents = writes.map(({ tagId, value }) => JSON.stringify([tagId, value, writer, rounding]));
     if (new Set(writes.map(({ id }) => id)).size < writes.length) return ID_USED;
+    if (new Set(writes.map(({ tagId }) => tagId)).size < writes.length)
+      return fail('twice', 'One tag is written twice: which value it should hold is not said.', 'Write each tag once.', 'writes');
     const known = writes.map(({ id }) => this.#answered.get(id));
     if (known.some((answer, at) => answer && answer.content !== contents[at])) return ID_USED;
     const answers = known.flatMap((answer) => answer ?? []);

@@ -1,11 +1,14 @@
 /** Node sets as lists, against the standard's own file and those of companion specifications that node-opcua ships. */
 import { describe, expect, test } from '@jest/globals';
 import { readFileSync } from 'node:fs';
-import { nodesets } from 'node-opcua';
+import { nodesets, setWarningLogger } from 'node-opcua';
 import { readNodeSet, looksLikeNodeSet } from '@/core/taglist/nodeSetList.ts';
 import { all, child, looksLikeXml, readXml, type XmlNode } from '@/core/taglist/xmlNodes.ts';
 import { PASSED_OVER_IN_NODE_SET, variablesOfNodeSet } from '@/core/opcua/nodeSet.ts';
 import { readAny } from '@/services/lists/readAny.ts';
+
+// It warns, after a while, of what this Node does not do.
+setWarningLogger(() => undefined);
 
 const fileOf = (path: string): string => readFileSync(path, 'utf8');
 const BAGGER = fileOf(new URL('../data/bagger.NodeSet2.xml', import.meta.url).pathname);

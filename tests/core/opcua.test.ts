@@ -1,8 +1,9 @@
 /** Node ids, types and status codes of OPC UA, against the standard's numbers and another library's tables. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { DataType, setWarningLogger, StatusCodes } from 'node-opcua';
+import { AcknowledgeMessage, DataType, HelloMessage, packTcpMessage, setWarningLogger, StatusCodes, TCPErrorMessage } from 'node-opcua';
 import { canHold, typeOfBuiltIn } from '@/core/opcua/dataTypes.ts';
+import { buildHello, readHelloAnswer } from '@/core/opcua/hello.ts';
 import { addressOfNode, formatNodeAddress, nodeIdIn, parseMember, parseNodeAddress } from '@/core/opcua/nodeId.ts';
 import { severityOf, statusInWords } from '@/core/opcua/statusCode.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
@@ -104,5 +105,33 @@ describe('a type', () => {
       false,
       false,
     ]);
+  });
+});
+
+describe('hello and what answers it (IEC 62541-6, 7.1.2)', () => {
+  const packed = (type: string, message: Parameters<typeof packTcpMessage>[1]): Uint8Array => new Uint8Array(packTcpMessage(type, message));
+  const sizes = { protocolVersion: 0, receiveBufferSize: 65_535, sendBufferSize: 65_535, maxMessageSize: 0, maxChunkCount: 0 };
+  const acknowledged = packed('ACK', new AcknowledgeMessage({ ...sizes, sendBufferSize: 8192 }));
+  const refused = packed('ERR', new TCPErrorMessage({ statusCode: StatusCodes.BadTcpEndpointUrlInvalid, reason: 'elsewhere' }));
+
+  test('are the bytes of another maker', () => {
+    const endpointUrl = 'opc.tcp://127.0.0.1:4840/mühle';
+    expect(buildHello(endpointUrl)).toEqual(packed('HEL', new HelloMessage({ ...sizes, endpointUrl })));
+    expect(readHelloAnswer(acknowledged)).toEqual({ kind: 'acknowledge', receiveBytes: 65_535, sendBytes: 8192 });
+    expect(readHelloAnswer(refused)).toEqual({ kind: 'error', status: StatusCodes.BadTcpEndpointUrlInvalid.value, reason: 'elsewhere' });
+  });
+  test('cut anywhere they wait for the rest; what is none is a stranger', () => {
+    for (const whole of [acknowledged, refused])
+      for (let length = 0; length < whole.length; length++) expect(readHelloAnswer(whole.subarray(0, length)).kind).toBe('cut');
+    expect(readHelloAnswer(new TextEncoder().encode('HTTP/1.1 400 Bad Request')).kind).toBe('stranger');
+    expect(readHelloAnswer(Uint8Array.of(0x41, 0x43, 0x4b, 0x46, 4, 0, 0, 0)).kind).toBe('stranger');
+  });
+  test('100 000 random answers are one of these, and never fail', () => {
+    const kinds = new Set(['acknowledge', 'error', 'stranger', 'cut']);
+    const head = fc.constantFrom([], [...new TextEncoder().encode('ACKF')], [...new TextEncoder().encode('ERRF')]);
+    fc.assert(
+      fc.property(head, fc.uint8Array({ maxLength: 40 }), (start, rest) => kinds.has(readHelloAnswer(Uint8Array.from([...start, ...rest])).kind)),
+      { numRuns: 100_000 },
+    );
   });
 });

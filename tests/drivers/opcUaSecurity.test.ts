@@ -4,6 +4,7 @@ import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import type { TestStage } from '@/drivers/contract.ts';
 import { opcUa } from '@/drivers/opcUa/driver.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { freePort } from '../support/server.ts';
@@ -55,6 +56,8 @@ describe('security', () => {
     expect((await waiting(secure(''))).problem?.code).toBe('certificate-unknown');
     const tested = await stages(secure(''), point('Weight', 'LREAL'));
     expect(tested.map((s) => `${s.id} ${s.state}`)).toEqual([
+      'host passed',
+      'hello passed',
       'endpoints passed',
       'security failed',
       'session skipped',
@@ -62,11 +65,13 @@ describe('security', () => {
       'read skipped',
       'subscription skipped',
     ]);
-    const proposal = tested[1]?.proposal;
+    const proposal = tested.find(({ id }) => id === 'security')?.proposal;
     fingerprint = String(proposal?.settings.trusted);
     expect([proposal?.of, fingerprint]).toEqual(['link', expect.stringMatching(/^[0-9a-f]{64}$/)]);
     const again = await stages(secure(fingerprint), point('Weight', 'LREAL'));
     expect(again.map((s) => `${s.id} ${s.state}`)).toEqual([
+      'host passed',
+      'hello passed',
       'endpoints passed',
       'security passed',
       'session passed',
@@ -177,9 +182,38 @@ describe('security', () => {
     server = await UaServer.start({ port, pki });
   });
 
-  test('a policy that the server does not have is told with those it has', async () => {
-    const tested = await stages({ endpoint: `opc.tcp://127.0.0.1:${await freePort()}`, policy: 'None' });
-    expect(tested[0]).toMatchObject({ state: 'failed', causes: [{ id: 'host-refused' }] });
+  test.each([
+    ['nobody listens', null, 'host', 'host-refused'],
+    ['another program answers', 'HTTP/1.1 400 Bad Request\r\n\r\n', 'hello', 'stranger'],
+    ['a program closes the connection', '', 'hello', 'closed'],
+    ['a program says nothing', 'silence', 'hello', 'no-answer'],
+    [
+      'a server refuses the address',
+      Buffer.concat([Buffer.from('ERRF\x19\0\0\0'), Buffer.from([0, 0, 0x83, 0x80]), Buffer.from('\x09\0\0\0elsewhere')]),
+      'hello',
+      'BadTcpEndpointUrlInvalid',
+    ],
+  ])('a port where %s is told by the stage that meets it', async (_what, says, stage, cause) => {
+    const at = await freePort();
+    const other = createServer((socket) => {
+      socket.on('error', () => undefined);
+      if (says === '') socket.end();
+      else if (says !== 'silence' && says !== null) socket.write(says);
+    });
+    if (says !== null) await new Promise<void>((resolve) => other.listen(at, '127.0.0.1', resolve));
+    const session = opcUa.createSession({
+      settings: { endpoint: `opc.tcp://127.0.0.1:${at}`, policy: 'None' },
+      folder,
+      clock: systemClock,
+      onFrame: () => undefined,
+      onState: () => undefined,
+    });
+    const tested: TestStage[] = [];
+    const context = { signal: new AbortController().signal, deadline: Infinity };
+    for await (const told of session.device({}, { timeoutMs: 300 }).test([], context)) tested.push(told);
+    expect(tested.filter(({ state }) => state === 'failed')).toMatchObject([{ id: stage, causes: [{ id: cause }] }]);
+    expect(tested.filter(({ state }) => state === 'skipped').length).toBe(stage === 'host' ? 7 : 6);
+    other.close();
   });
 
   test('our own key is ours alone', () => {

@@ -5,6 +5,7 @@ import type { StructureMember } from '@/core/project/entities.ts';
 import type { ValueNames } from '@/core/value/valueNames.ts';
 import { ProjectModel } from '@/model/projectModel.ts';
 import { newTag } from '../support/newTag.ts';
+import { planning } from '../support/planning.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const [PROJECT, LINK, KILN, OTHER, MODE, STEP] = [0, 1, 2, 3, 4, 5].map(uuidOf) as [string, string, string, string, string, string];
@@ -15,12 +16,7 @@ const NAMES: ValueNames = [
 ];
 const LATER: ValueNames = [...NAMES, { value: 7, name: 'holding' }];
 let model: ProjectModel;
-const planned = (...changes: readonly Change[]) => {
-  const plan = model.plan(changes);
-  if (!plan.ok) throw new Error(`${plan.problem.place}: ${plan.problem.message}`);
-  return plan.value;
-};
-const apply = (...changes: readonly Change[]): void => model.apply(planned(...changes));
+const { planned, apply, code } = planning(() => model);
 const namesOf = (id: string): unknown => model.get('tag', id)?.names;
 const tag = (id: string, name: string, more: Record<string, unknown> = {}, deviceId = KILN): Change => ({
   kind: 'tag',
@@ -90,10 +86,6 @@ describe('an enumeration', () => {
     expect([model.all('enumeration').length, model.all('tag').length]).toEqual([0, 0]);
   });
   test('is of the device of its tags, and the only one of its name there', () => {
-    const code = (...changes: readonly Change[]): string => {
-      const plan = model.plan(changes);
-      return plan.ok ? 'fits' : plan.problem.code;
-    };
     expect(code(tag(uuidOf(20), 'far', {}, OTHER))).toBe('reference');
     expect(code({ kind: 'enumeration', id: uuidOf(21), set: { name: 'mode', deviceId: KILN, names: [] } })).toBe('name-taken');
     expect(code({ kind: 'enumeration', id: uuidOf(21), set: { name: 'mode', deviceId: OTHER, names: [] } })).toBe('fits');

@@ -7,6 +7,7 @@ import { leavesOf, memberAt, ownFields } from '@/core/project/structureTree.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
 import { ProjectModel } from '@/model/projectModel.ts';
 import { newTag } from '../support/newTag.ts';
+import { planning } from '../support/planning.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const [PROJECT, LINK, PACK, OTHER, BAGGER, JAW, FIRST, SECOND] = [0, 1, 2, 3, 4, 5, 6, 7].map(uuidOf) as [
@@ -20,16 +21,7 @@ const [PROJECT, LINK, PACK, OTHER, BAGGER, JAW, FIRST, SECOND] = [0, 1, 2, 3, 4,
   string,
 ];
 let model: ProjectModel;
-const planned = (...changes: readonly Change[]) => {
-  const plan = model.plan(changes);
-  if (!plan.ok) throw new Error(`${plan.problem.place}: ${plan.problem.message}`);
-  return plan.value;
-};
-const apply = (...changes: readonly Change[]): void => model.apply(planned(...changes));
-const code = (...changes: readonly Change[]): string => {
-  const plan = model.plan(changes);
-  return plan.ok ? 'fits' : plan.problem.code;
-};
+const { planned, apply, code } = planning(() => model);
 const member = (name: string, type: string, more: Partial<StructureMember> = {}): StructureMember => ({
   name,
   type,

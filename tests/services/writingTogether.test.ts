@@ -87,6 +87,7 @@ describe('several values at once', () => {
   test('one that cannot be written keeps all of them back: nothing is sent and nothing is logged', async () => {
     const before = await bench.services.writes.log({ limit: 100 });
     expect(await outcomes([tag('asking', 'a'), '30'], [tag('single', 'b'), '101'])).toEqual(['writes[1].value: out-of-range']);
+    expect(await outcomes([tag('asking', 'a'), '30'], [tag('asking', 'a'), '31'])).toEqual(['writes: twice']);
     expect([...KINDS.asking.asked, ...KINDS.single.asked]).toEqual([]);
     expect(await bench.services.writes.log({ limit: 100 })).toHaveLength(before.length);
   });

@@ -1,7 +1,8 @@
 /** A controller with named tags to test against: the bagging cell's, in this process. */
 import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
-import { CipServer, type ServerTraits } from '../../src/standins/pack/cipServer.ts';
+import { CipServer } from '../../src/standins/pack/cipServer.ts';
+import type { ServerTraits } from '../../src/standins/pack/tagServices.ts';
 import { PackController } from '../../src/standins/pack/controllerTags.ts';
 import { newPack, type PackState } from '../../src/standins/pack/process.ts';
 

@@ -4,7 +4,9 @@ import type { Problem } from '@/core/result.ts';
 import type { Clock, FrameEvent, Observer, PointSpec, TestStage } from '../contract.ts';
 import { certificateInWords, fingerprintOf, judgeCertificate, spacedFingerprint } from './certificates.ts';
 import { chooseEndpoint, connectTo, endpointInWords, endpointsOf, type Connecting, type Connection, type Endpoint } from './connection.ts';
-import type { Dialect } from './describe.ts';
+import { statusInWords } from '@/core/opcua/statusCode.ts';
+import { hostOf, portOf, type Dialect } from './describe.ts';
+import { reach, type Reached } from './reaching.ts';
 import { observeNodes } from './subscription.ts';
 import { arrivalOf, faultOf } from './values.ts';
 
@@ -13,7 +15,9 @@ const CLOCKS_DIFFER_MS = 5000;
 const FIRST_VALUE_MS = 5000;
 
 const TITLES: Readonly<Record<string, string>> = {
-  endpoints: 'Server',
+  host: 'Host',
+  hello: 'Hello',
+  endpoints: 'Endpoints',
   security: 'Security',
   session: 'Session',
   namespaces: 'Namespaces and clock',
@@ -49,13 +53,37 @@ export async function* testServer(test: UaTest): AsyncGenerator<TestStage> {
   const ids = Object.keys(TITLES);
   let endpoints: readonly Endpoint[] = [];
   let endpoint: Endpoint | null = null;
+  let reached: Reached | null = null;
   let connection: Connection | null = null;
   const point = test.points[0];
 
   const steps: Readonly<Record<string, () => Promise<Came>>> = {
+    host: async () => {
+      const found = await reach(settings.endpoint, test.timeoutMs);
+      if (!found.ok) return failed(found.problem, 'The host was not reached: nothing is known of the server.');
+      reached = found.value;
+      return { seen: `${hostOf(settings.endpoint)}:${portOf(settings.endpoint)} takes the connection` };
+    },
+    hello: async () => {
+      const told = await reached?.hello();
+      if (!told?.ok)
+        return told ? failed(told.problem, 'The host was reached, and no server of OPC UA answers there.') : { state: 'skipped', seen: '' };
+      const { answer, bytes } = told.value;
+      frames.push({ at: clock.now(), direction: 'received', bytes });
+      if (answer.kind === 'acknowledge') return { seen: `buffers of ${answer.receiveBytes} and ${answer.sendBytes} bytes` };
+      if (answer.kind === 'error') {
+        const { name } = ua.getStatusCodeFromCode(answer.status);
+        return failed({ code: name, ...statusInWords(name) }, 'A server of OPC UA answers, and refuses the address.', answer.reason || name);
+      }
+      return failed(
+        { code: 'stranger', message: 'Another program answers there.', remedy: 'Check the port: a server of OPC UA often has 4840.' },
+        'The host was reached, and what answers there is not OPC UA.',
+        `it answered ${JSON.stringify(new TextDecoder('latin1').decode(bytes.subarray(0, 24)))}`,
+      );
+    },
     endpoints: async () => {
       const found = await endpointsOf(connecting);
-      if (!found.ok) return failed(found.problem, 'The server was not reached.');
+      if (!found.ok) return failed(found.problem, 'The server says hello, and not how it can be connected to.');
       endpoints = found.value;
       return {
         seen: `${endpoints[0]?.server.applicationName.text ?? 'A server'} offers: ${[...new Set(endpoints.map((e) => endpointInWords(ua, e)))].join('; ')}`,
@@ -160,6 +188,7 @@ export async function* testServer(test: UaTest): AsyncGenerator<TestStage> {
     }
   } finally {
     (connection as Connection | null)?.close();
+    (reached as Reached | null)?.close();
   }
 }
 
