@@ -166,6 +166,34 @@ ${more}END_VAR
     await bench.press('Close', 'main');
     await bench.sees('stands.st', 'table');
   });
+  test('an enumeration is said once: a value that gets another name has it in every tag and no two may have one', async () => {
+    const names = async (name: string): Promise<string> => {
+      const told = (await (await fetch(`${server.address}/api/v1/project`)).json()) as {
+        tags: { name: string; names: { value: number; name: string }[] }[];
+      };
+      return (told.tags.find((t) => t.name === name)?.names ?? []).map((n) => `${n.value}=${n.name}`).join(' ');
+    };
+    await choose(
+      'modes.st',
+      'TYPE Duty : (Off, Grind := 4) INT; END_TYPE\nVAR_GLOBAL\n  duty_1 AT %MW30 : Duty;\n  duty_2 AT %MW31 : Duty;\nEND_VAR\n',
+    );
+    await bench.press('Import 2 tags');
+    await until('they are in', async () => (await names('duty_2')) === '0=Off 4=Grind');
+    await bench.go('Map');
+    await bench.press('Types');
+    const id = ((await (await fetch(`${server.address}/api/v1/project`)).json()) as { enumerations: { id: string }[] }).enumerations[0]?.id ?? '';
+    await bench.choose('Type', id, 'dialog');
+    await bench.sees('2 tags: duty_1, duty_2', 'dialog');
+    await bench.fill('Name of 4', 'Milling', 'dialog');
+    await bench.page.keyboard.press('Enter');
+    await until('both follow', async () => (await names('duty_1')) === '0=Off 4=Milling' && (await names('duty_2')) === '0=Off 4=Milling');
+    await bench.fill('Name of 0', 'Milling', 'dialog');
+    await bench.page.keyboard.press('Enter');
+    await bench.sees('“Milling” names two values.');
+    expect(await names('duty_1')).toBe('0=Off 4=Milling');
+    await bench.press('Close', 'dialog');
+    await bench.go('Lists');
+  });
   test('a mistake is told with its line and column, and nothing can be taken', async () => {
     await choose('broken.st', 'VAR_GLOBAL\n  a AT %MW1 INT;\n  b AT %MW2 : INT;\nEND_VAR\n');
     await bench.sees('line 2, column 13', 'main');
