@@ -191,6 +191,8 @@ ${more}END_VAR
     await bench.page.keyboard.press('Enter');
     await bench.sees('“Milling” names two values.');
     expect(await names('duty_1')).toBe('0=Off 4=Milling');
+    // What was refused does not stand there as if it had been taken.
+    await until('it is put back', async () => (await (await bench.field('Name of 0', 'dialog')).evaluate((f) => f.value)) === 'Off', 5000);
     await bench.press('Close', 'dialog');
     await bench.go('Lists');
   });

@@ -16,23 +16,22 @@ export function EnumerationNames({ enumeration }: { readonly enumeration: Enumer
   const { id, name, names } = enumeration;
   const tags = useMemo(() => [...project.allTags()].filter((tag) => tag.enumerationId === id), [project, id]);
   const own = tags.filter((tag) => !sameJson(tag.names, names));
-  const keep = (what: string, changed: ValueNames): void => {
+  const keep = (what: string, changed: ValueNames): unknown => {
     const checked = checkNames(changed);
-    if (checked.ok) void change(`${what} of ${name}`, [{ kind: 'enumeration', id, set: { names: checked.value }, was: { names } }]);
-    else toast.error(checked.problem.message, { description: checked.problem.remedy });
+    if (checked.ok) return change(`${what} of ${name}`, [{ kind: 'enumeration', id, set: { names: checked.value }, was: { names } }]);
+    return toast.error(checked.problem.message, { description: checked.problem.remedy });
   };
-  const setValue = (at: number, text: string): void => {
+  const setValue = (at: number, text: string): unknown => {
     const value = Number(text);
-    if (text === '' || !Number.isSafeInteger(value)) toast.error(`“${text}” is no whole number.`);
-    else
-      keep(
-        `value ${names[at]?.value} changed`,
-        names.map((n, i) => (i === at ? { ...n, value } : n)),
-      );
+    if (text === '' || !Number.isSafeInteger(value)) return toast.error(`“${text}” is no whole number.`);
+    return keep(
+      `value ${names[at]?.value} changed`,
+      names.map((n, i) => (i === at ? { ...n, value } : n)),
+    );
   };
-  const add = (): void => {
+  const add = (): unknown => {
     const value = names.reduce((most, n) => Math.max(most, n.value + 1), 0);
-    keep(`value ${value} added`, [...names, { value, name: `State ${value}` }]);
+    return keep(`value ${value} added`, [...names, { value, name: `State ${value}` }]);
   };
   const follow = (): void =>
     void change(

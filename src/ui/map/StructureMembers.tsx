@@ -58,8 +58,8 @@ function MemberRow({ structure, member, tags }: { readonly structure: Structure;
   const change = useChange();
   const array = member.length === null ? '' : `[${member.length}]`;
   const name = `${structure.name}.${member.name}`;
-  const set = (what: string, fields: Partial<StructureMember>): void =>
-    void change(`${what} of ${name} changed`, [
+  const set = (what: string, fields: Partial<StructureMember>) =>
+    change(`${what} of ${name} changed`, [
       {
         kind: 'structure',
         id: structure.id,
@@ -82,15 +82,15 @@ function MemberRow({ structure, member, tags }: { readonly structure: Structure;
         </span>
       </div>
     );
-  const setDecimals = (text: string): void => {
+  const setDecimals = (text: string): unknown => {
     const decimals = text === '' ? null : Number(text);
-    if (decimals === null || Number.isInteger(decimals)) set('decimals', { decimals });
-    else toast.error('Decimals are a whole number.');
+    if (decimals === null || Number.isInteger(decimals)) return set('decimals', { decimals });
+    return toast.error('Decimals are a whole number.');
   };
-  const setRange = (text: string): void => {
+  const setRange = (text: string): unknown => {
     const range = rangeIn(text);
-    if (range) set('the range', range);
-    else toast.error('That is no range.', { description: 'Write it as 0 to 30, or leave it empty.' });
+    if (range) return set('the range', range);
+    return toast.error('That is no range.', { description: 'Write it as 0 to 30, or leave it empty.' });
   };
   const type = parseDataType(member.type);
   const isNumber = type.ok && (type.value.kind === 'integer' || type.value.kind === 'real');
@@ -123,7 +123,7 @@ function MemberRow({ structure, member, tags }: { readonly structure: Structure;
           aria-label={`Access of ${member.name}`}
           className="select select-xs w-full"
           value={member.access ?? ''}
-          onChange={(e) => set('access', { access: e.target.value === '' ? null : (e.target.value as 'read' | 'readWrite') })}
+          onChange={(e) => void set('access', { access: e.target.value === '' ? null : (e.target.value as 'read' | 'readWrite') })}
         >
           <option value="">as its group</option>
           <option value="read">R, read only</option>

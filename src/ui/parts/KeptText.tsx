@@ -1,5 +1,5 @@
 'use client';
-/** A text that is kept when it is left or Enter is pressed, and put back by Escape. */
+/** A text that is kept when it is left or Enter is pressed, and put back by Escape; so is one that was refused. */
 export function KeptText({
   label,
   value,
@@ -11,8 +11,16 @@ export function KeptText({
   readonly value: string;
   readonly placeholder?: string;
   readonly mono?: boolean;
-  readonly onKeep: (text: string) => void;
+  /** Settles once it is known whether it was taken: then the value is another one. */
+  readonly onKeep: (text: string) => unknown;
 }) {
+  const keep = async (input: HTMLInputElement): Promise<void> => {
+    const text = input.value.trim();
+    if (text === value) return;
+    await onKeep(text);
+    // Another value would have another field by now.
+    if (input.isConnected) input.value = value;
+  };
   return (
     <span role="cell" className="min-w-0 flex-1">
       <input
@@ -21,7 +29,7 @@ export function KeptText({
         defaultValue={value}
         placeholder={placeholder}
         className={`input input-xs w-full min-w-0 ${mono ? 'num' : ''}`}
-        onBlur={(e) => e.target.value.trim() !== value && onKeep(e.target.value.trim())}
+        onBlur={(e) => void keep(e.target)}
         onKeyDown={(e) => {
           if (e.key === 'Enter') e.currentTarget.blur();
           if (e.key !== 'Escape' || e.currentTarget.value === value) return;
