@@ -9,6 +9,7 @@ import type { Page, Panel, Tag } from '@/core/project/entities.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { useSelectedTag } from '../live/selection.ts';
 import { Empty } from '../parts/Field.tsx';
+import { keptField } from '../parts/keptField.ts';
 import { openDialog } from '../shell/openDialogs.ts';
 import { ElementForm } from './ElementForm.tsx';
 import { PageCanvas } from './PageCanvas.tsx';
@@ -90,7 +91,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         key={`panel ${panel.id} ${panel.name}`}
         label="Name of the panel"
         value={panel.name}
-        onKeep={(name) => void change(`panel renamed to ${name}`, [{ kind: 'panel', id: panel.id, set: { name } }])}
+        onKeep={(name) => change(`panel renamed to ${name}`, [{ kind: 'panel', id: panel.id, set: { name } }])}
       />
       <span className="quiet ml-3">Pages</span>
       {pages.map((p) => (
@@ -113,7 +114,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
           key={`page ${page.id} ${page.name}`}
           label="Name of the page"
           value={page.name}
-          onKeep={(name) => void change(`page renamed to ${name}`, [{ kind: 'page', id: page.id, set: { name } }])}
+          onKeep={(name) => change(`page renamed to ${name}`, [{ kind: 'page', id: page.id, set: { name } }])}
         />
       ) : null}
       <button type="button" className="btn btn-sm btn-ghost ml-auto" onClick={() => openDialog('network')}>
@@ -126,21 +127,8 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   );
 }
 
-function Rename({ label, value, onKeep }: { readonly label: string; readonly value: string; readonly onKeep: (name: string) => void }) {
-  return (
-    <input
-      className="input input-sm w-36"
-      aria-label={label}
-      title={label}
-      defaultValue={value}
-      maxLength={80}
-      onBlur={(e) => {
-        const name = e.target.value.trim();
-        if (name !== '' && name !== value) onKeep(name);
-      }}
-      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-    />
-  );
+function Rename({ label, value, onKeep }: { readonly label: string; readonly value: string; readonly onKeep: (name: string) => unknown }) {
+  return <input key={value} className="input input-sm w-36" aria-label={label} title={label} maxLength={80} {...keptField(value, onKeep, true)} />;
 }
 
 function Arranged({ page }: { readonly page: Page }) {

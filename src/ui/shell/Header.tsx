@@ -6,6 +6,7 @@ import type { ReactNode } from 'react';
 import { useChange, useChannelState, useProject, useStatus } from '../live/LiveContext.tsx';
 import { openDialog } from './openDialogs.ts';
 import { changeTheme, useTheme } from './theme.ts';
+import { keptField } from '../parts/keptField.ts';
 
 export function Header() {
   return (
@@ -51,23 +52,13 @@ function Logo() {
 function ProjectName() {
   const project = useProject().project;
   const change = useChange();
-  const rename = (name: string): void => {
-    if (name !== '' && name !== project.name) void change(`project renamed to ${name}`, [{ kind: 'project', id: project.id, set: { name } }]);
-  };
+  const rename = (name: string) => change(`project renamed to ${name}`, [{ kind: 'project', id: project.id, set: { name } }]);
   return (
     <input
       key={project.name}
       aria-label="Name of the project"
       className="hover:border-base-300 focus:border-base-300 w-72 rounded border border-transparent bg-transparent px-1 font-medium"
-      defaultValue={project.name}
-      onBlur={(e) => rename(e.target.value.trim())}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') {
-          e.currentTarget.value = project.name;
-          e.currentTarget.blur();
-        }
-      }}
+      {...keptField(project.name, rename, true)}
     />
   );
 }
