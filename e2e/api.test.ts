@@ -123,7 +123,7 @@ describe('the API', () => {
     '/devices/01a20bcf-0000-7000-8000-000000000001/find': { reference: '40001', value: '23.5' },
     // Of a driver that asks no network: nothing goes out from here.
     '/discover': { driver: 'opc-ua', settings: { endpoint: 'opc.tcp://127.0.0.1:4840', policy: 'None' } },
-    '/links/01a20bcf-0000-7000-8000-000000000001/find/units': { from: 1, to: 2, timeoutMs: 20 },
+    '/links/01a20bcf-0000-7000-8000-000000000001/find/numbers': { from: 1, to: 2, timeoutMs: 20 },
     '/links/01a20bcf-0000-7000-8000-000000000001/find/line': { from: 1, to: 2, timeoutMs: 20 },
     '/links/01a20bcf-0000-7000-8000-000000000001/simulation': { on: true },
     '/guard/unlock': { deviceId: uuid(), minutes: 5, who: 'R. Vale', writers: ['panel'] },

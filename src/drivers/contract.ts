@@ -67,10 +67,10 @@ export interface DriverFunctions {
   foresee?(link: Settings, device: Settings, dialect: Settings, points: readonly PointSpec[]): readonly ForeseenRequest[];
   /** The serial line that a link leads over, null for none. */
   line?(link: Settings): { readonly words: string; readonly silenceMs: number } | null;
-  /** Its devices are told apart by numbers, which {@link DriverSession.scan} tries one by one. */
-  readonly scansNumbers?: true;
-  /** Its links lead over a line whose speed and parity can be found out by trying; {@link DriverSession.scan} tries the numbers on it. */
-  readonly searchesLine?: true;
+  /** The setting of a device, a whole number, that tells the devices of a link apart: {@link DriverSession.scan} tries them one by one. */
+  readonly scansNumbers?: string;
+  /** Settings of a link that its line may have, the likeliest first, where they can be found out by trying: {@link DriverSession.scan} tries the numbers with each. */
+  readonly searchesLine?: readonly Settings[];
   /** Whoever speaks it on a network can be found before there is a link: {@link Driver.discover}. */
   readonly discovers?: true;
   /** For desk work: its devices can be simulated. */
@@ -348,11 +348,11 @@ export interface DriverSession {
   /** Settings that the schemas accepted. */
   device(settings: Settings, dialect: Settings): DeviceSession;
   /** Asks each number for one value, read only; what came of it, one by one. */
-  scan?(units: readonly number[], timeoutMs: number, context: CallContext): AsyncIterable<ScannedUnit>;
+  scan?(numbers: readonly number[], timeoutMs: number, context: CallContext): AsyncIterable<ScannedNumber>;
 }
 
-export interface ScannedUnit {
-  readonly unit: number;
+export interface ScannedNumber {
+  readonly number: number;
   readonly answer: 'value' | 'refusal' | 'damaged' | 'silent';
   readonly ms: number;
   /** What was seen: its identification where it has one. */

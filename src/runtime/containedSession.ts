@@ -16,7 +16,7 @@ import type {
   PointSpec,
   PointWrite,
   ReadGroup,
-  ScannedUnit,
+  ScannedNumber,
   SessionOptions,
   Settings,
   Sink,
@@ -101,9 +101,9 @@ class ContainedSession implements DriverSession {
     );
     this.#inner = inner;
     if (inner?.scan)
-      this.scan = (units, timeoutMs, context) =>
-        wall.each<ScannedUnit>(
-          () => inner.scan?.(units, timeoutMs, context) ?? nothing(),
+      this.scan = (numbers, timeoutMs, context) =>
+        wall.each<ScannedNumber>(
+          () => inner.scan?.(numbers, timeoutMs, context) ?? nothing(),
           () => [],
           context,
         );

@@ -107,7 +107,7 @@ export class ConnectionService {
             ...stage,
             state: 'noted',
             meaning: `${twin} is set up with the same address: both read the same machine.`,
-            causes: [{ id: 'twin', cause: 'Two devices of the project have one address', remedy: 'Correct the unit of one of them.' }],
+            causes: [{ id: 'twin', cause: 'Two devices of the project have one address', remedy: 'Correct the address of one of them.' }],
           }
         : stage;
   }

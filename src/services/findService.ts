@@ -1,5 +1,5 @@
 /** Searches over a link. They only read, have the line for themselves meanwhile, and listen before they speak. */
-import { LISTEN_MS, PARITIES, SPEEDS, type Finding } from '@/core/find/finding.ts';
+import { LISTEN_MS, type Finding } from '@/core/find/finding.ts';
 import { matchKnownValue, type Candidate } from '@/core/find/knownValue.ts';
 import type { Link } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
@@ -14,8 +14,8 @@ const EXCLUSIVE = 'A search has the line for itself; reading goes on afterwards.
 const DEADLINE_MS = 15 * 60_000;
 const OPEN_MS = 2000;
 
-export interface UnitSearch {
-  readonly units: readonly number[];
+export interface NumberSearch {
+  readonly numbers: readonly number[];
   readonly timeoutMs: number;
 }
 
@@ -38,13 +38,13 @@ export class FindService {
   }
 
   /** Which numbers of a link answer. */
-  units(linkId: string, search: UnitSearch, signal: AbortSignal): Result<AsyncIterable<Finding>> {
+  numbers(linkId: string, search: NumberSearch, signal: AbortSignal): Result<AsyncIterable<Finding>> {
     const begun = this.#begin(linkId);
-    return begun.ok ? ok(this.#exclusively(linkId, signal, () => this.#units(linkId, search, signal))) : begun;
+    return begun.ok ? ok(this.#exclusively(linkId, signal, () => this.#numbers(linkId, search, signal))) : begun;
   }
 
   /** With which speed and parity somebody answers on a serial port. */
-  line(linkId: string, search: UnitSearch, signal: AbortSignal): Result<AsyncIterable<Finding>> {
+  line(linkId: string, search: NumberSearch, signal: AbortSignal): Result<AsyncIterable<Finding>> {
     const begun = this.#begin(linkId);
     if (!begun.ok) return begun;
     const { link, driver } = begun.value;
@@ -99,52 +99,50 @@ export class FindService {
     return this.#engine.frames(linkId, Infinity, before).filter(isForeign).length;
   }
 
-  async *#units(linkId: string, { units, timeoutMs }: UnitSearch, signal: AbortSignal): AsyncIterable<Finding> {
+  async *#numbers(linkId: string, { numbers, timeoutMs }: NumberSearch, signal: AbortSignal): AsyncIterable<Finding> {
     const session = this.#engine.linkSession(linkId);
     if (session?.state.phase !== 'connected') {
       const problem = session?.state.problem;
       yield { kind: 'problem', message: problem?.message ?? 'The link is not connected.', remedy: problem?.remedy ?? 'Try again in a moment.' };
       return;
     }
-    for await (const found of session.scan?.(units, timeoutMs, this.#context(signal)) ?? []) yield { kind: 'unit', ...found };
+    for await (const found of session.scan?.(numbers, timeoutMs, this.#context(signal)) ?? []) yield { kind: 'number', ...found };
   }
 
-  async *#line(link: Link, driver: Driver, { units, timeoutMs }: UnitSearch, signal: AbortSignal): AsyncIterable<Finding> {
+  async *#line(link: Link, driver: Driver, { numbers, timeoutMs }: NumberSearch, signal: AbortSignal): AsyncIterable<Finding> {
     this.#engine.suspend(link.id, true);
     try {
       await this.#rest(200, signal);
-      for (const speed of SPEEDS)
-        for (const { parity, stopBits } of PARITIES) {
-          if (signal.aborted) return;
-          const tried = { speed, parity, stopBits };
-          const answered = await this.#tryLine(driver, { ...link.settings, ...tried }, { units, timeoutMs }, signal);
-          if (!answered.ok) {
-            yield { kind: 'problem', message: answered.problem.message, remedy: answered.problem.remedy ?? '' };
-            return;
-          }
-          yield { kind: 'line', ...tried, unit: answered.value?.unit ?? null, seen: answered.value?.seen ?? '' };
-          if (answered.value) return;
+      for (const settings of driver.description.searchesLine ?? []) {
+        if (signal.aborted) return;
+        const answered = await this.#tryLine(driver, { ...link.settings, ...settings }, { numbers, timeoutMs }, signal);
+        if (!answered.ok) {
+          yield { kind: 'problem', message: answered.problem.message, remedy: answered.problem.remedy ?? '' };
+          return;
         }
+        yield { kind: 'line', settings, number: answered.value?.number ?? null, seen: answered.value?.seen ?? '' };
+        if (answered.value) return;
+      }
     } finally {
       this.#engine.suspend(link.id, false);
     }
   }
 
-  /** The first unit that answers with these settings, null when none does. */
+  /** The first number that answers with these settings, null when none does. */
   async #tryLine(
     driver: Driver,
     settings: Settings,
-    { units, timeoutMs }: UnitSearch,
+    { numbers, timeoutMs }: NumberSearch,
     signal: AbortSignal,
-  ): Promise<Result<{ unit: number; seen: string } | null>> {
+  ): Promise<Result<{ number: number; seen: string } | null>> {
     const session = driver.createSession({ settings, clock: this.#engine.clock, onFrame: () => undefined, onState: () => undefined });
     session.start();
     try {
       for (let waited = 0; session.state.phase === 'connecting' && waited < OPEN_MS; waited += 20) await this.#rest(20, signal);
       const { phase, problem } = session.state;
       if (phase !== 'connected') return fail(problem?.code ?? 'port', problem?.message ?? 'The port could not be opened.', problem?.remedy);
-      for await (const { unit, answer, seen } of session.scan?.(units, timeoutMs, this.#context(signal)) ?? [])
-        if (answer === 'value' || answer === 'refusal') return ok({ unit, seen });
+      for await (const { number, answer, seen } of session.scan?.(numbers, timeoutMs, this.#context(signal)) ?? [])
+        if (answer === 'value' || answer === 'refusal') return ok({ number, seen });
       return ok(null);
     } finally {
       session.close();

@@ -1,5 +1,5 @@
 /**
- * What a phone or panel on the network gets of the project: panels and what they show. No hosts and unit numbers, no lists,
+ * What a phone or panel on the network gets of the project: panels and what they show. No hosts and device numbers, no lists,
  * no comments, no proofs, and nobody's name.
  */
 import type { LiveSample } from '@/core/live/messages.ts';

@@ -7,8 +7,6 @@ import { fileURLToPath } from 'node:url';
 const SRC = fileURLToPath(new URL('../../src', import.meta.url));
 const ABOVE = ['model', 'runtime', 'services', 'store', 'server', 'ui', 'app'];
 const NAMES = /modbus|opc.?ua|ethernet.?ip|\bcip\b|mqtt|function code|\bcoils?\b|holding reg|input reg|\bregisters?\b|\bunits? \d/i;
-/** Discovery by number is an optional part, shown where a driver offers it. */
-const OPTIONAL = ['ui/links/FindUnits.tsx'];
 /** No word about a protocol: forms register their fields. */
 const OTHER = /\.register\(|form\.register/;
 
@@ -17,7 +15,7 @@ test('no protocol is named above the drivers', () => {
   for (const layer of ABOVE)
     for (const entry of readdirSync(join(SRC, layer), { recursive: true, withFileTypes: true })) {
       const path = join(entry.parentPath, entry.name).slice(SRC.length + 1);
-      if (!entry.isFile() || !/\.(ts|tsx)$/.test(path) || OPTIONAL.includes(path)) continue;
+      if (!entry.isFile() || !/\.(ts|tsx)$/.test(path)) continue;
       for (const [at, line] of readFileSync(join(SRC, path), 'utf8').split('\n').entries())
         if (NAMES.test(line) && !OTHER.test(line)) found.push(`${path}:${at + 1} ${line.trim().slice(0, 100)}`);
     }

@@ -64,12 +64,12 @@ describe('who answers', () => {
     const { linkId, devices } = await gateway((await rolls()).modbusPort, [1]);
     await bench.change('tag', [{ kind: 'tag', id: uuid(), set: newTag(devices[0] ?? '', 'gap', 'HR1') }]);
     const found = await all<Finding>(
-      bench.services.finds.units(linkId, { units: Array.from({ length: 12 }, (_, i) => i + 1), timeoutMs: 700 }, never),
+      bench.services.finds.numbers(linkId, { numbers: Array.from({ length: 12 }, (_, i) => i + 1), timeoutMs: 700 }, never),
     );
     expect(found[0]).toEqual({ kind: 'listened', heard: 0 });
-    const answering = found.flatMap((f) => (f.kind === 'unit' && f.answer === 'value' ? [f.unit] : []));
+    const answering = found.flatMap((f) => (f.kind === 'number' && f.answer === 'value' ? [f.number] : []));
     expect(answering).toEqual([1, 2, 3, 4, 5, 6, 7, 8]);
-    expect(found.find((f) => f.kind === 'unit' && f.unit === 3)).toMatchObject({ seen: 'Quern Hollow Works, FLAKER 3, 1.7' });
+    expect(found.find((f) => f.kind === 'number' && f.number === 3)).toMatchObject({ seen: 'Quern Hollow Works, FLAKER 3, 1.7' });
     const tag = tagNamed(bench.services.model, 'gap');
     await until('it is read again', () => bench.services.engine.live.get(tag?.id ?? '')?.quality.level === 'good');
   });
@@ -83,16 +83,16 @@ describe('who answers', () => {
     ]);
     await until('it is connected', () => bench.services.engine.linkStatus()[0]?.phase === 'connected');
     const found = await all<Finding>(
-      bench.services.finds.units(linkId, { units: Array.from({ length: 14 }, (_, i) => i + 1), timeoutMs: 60 }, never),
+      bench.services.finds.numbers(linkId, { numbers: Array.from({ length: 14 }, (_, i) => i + 1), timeoutMs: 60 }, never),
     );
-    expect(found.flatMap((f) => (f.kind === 'unit' && f.answer !== 'silent' ? [f.unit] : []))).toEqual([12]);
+    expect(found.flatMap((f) => (f.kind === 'number' && f.answer !== 'silent' ? [f.number] : []))).toEqual([12]);
   });
   test('another master on the line is heard before anything is asked', async () => {
     const faulty = await FaultyLine.start();
     closers.push(() => faulty.stop());
     const { linkId } = await gateway(faulty.port, [1]);
     faulty.say(Buffer.from('0103000a0001a408', 'hex'), 800);
-    const found = await all<Finding>(bench.services.finds.units(linkId, { units: [1], timeoutMs: 60 }, never));
+    const found = await all<Finding>(bench.services.finds.numbers(linkId, { numbers: [1], timeoutMs: 60 }, never));
     expect(found[0]).toMatchObject({ kind: 'listened' });
     expect(found[0]?.kind === 'listened' && found[0].heard).toBeGreaterThan(0);
     expect(faulty.asked.every((a) => a.pdu[0] === 3 || a.pdu[0] === 43)).toBe(true);
@@ -107,7 +107,7 @@ describe('who answers', () => {
     const { linkId } = await gateway(faulty.port, [1]);
     // A device without tags is asked whether it is there.
     await until('it is asked', () => faulty.asked.some(({ unit }) => unit === 1));
-    const [listened] = await all<Finding>(bench.services.finds.units(linkId, { units: [2], timeoutMs: 60 }, never));
+    const [listened] = await all<Finding>(bench.services.finds.numbers(linkId, { numbers: [2], timeoutMs: 60 }, never));
     expect(listened).toEqual({ kind: 'listened', heard: 0 });
     expect(bench.services.engine.frames(linkId, Infinity).flatMap((f) => f.oddity ?? [])).toEqual(expect.arrayContaining(['late', 'again']));
   });
@@ -117,10 +117,10 @@ describe('who answers', () => {
     const { linkId } = await gateway(faulty.port, [1]);
     const cancel = new AbortController();
     const running = all<Finding>(
-      bench.services.finds.units(linkId, { units: Array.from({ length: 200 }, (_, i) => i + 1), timeoutMs: 100 }, cancel.signal),
+      bench.services.finds.numbers(linkId, { numbers: Array.from({ length: 200 }, (_, i) => i + 1), timeoutMs: 100 }, cancel.signal),
     );
     await until('it asks', () => faulty.asked.length > 2);
-    expect(bench.services.finds.units(linkId, { units: [1], timeoutMs: 60 }, never)).toMatchObject({ ok: false, problem: { code: 'busy' } });
+    expect(bench.services.finds.numbers(linkId, { numbers: [1], timeoutMs: 60 }, never)).toMatchObject({ ok: false, problem: { code: 'busy' } });
     cancel.abort();
     expect((await running).length).toBeLessThan(30);
   });
@@ -134,8 +134,8 @@ describe('who answers', () => {
       { kind: 'link', id: linkId, set: { name: 'Port', driver: 'modbus-serial', settings: { path: pair.near, speed: 9600 } } },
     ]);
     await until('the port is open', () => bench.services.engine.linkStatus()[0]?.phase === 'connected');
-    const found = await all<Finding>(bench.services.finds.line(linkId, { units: [3], timeoutMs: 150 }, never));
-    expect(found.at(-1)).toMatchObject({ kind: 'line', speed: 38_400, unit: 3 });
+    const found = await all<Finding>(bench.services.finds.line(linkId, { numbers: [3], timeoutMs: 150 }, never));
+    expect(found.at(-1)).toMatchObject({ kind: 'line', settings: { speed: 38_400 }, number: 3 });
     await until('the link is back', () => bench.services.engine.linkStatus()[0]?.phase === 'connected');
   });
 });

@@ -152,7 +152,7 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
       const line = lineOf(id, link);
       return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
     },
-    scansNumbers: true,
+    scansNumbers: 'unit',
     numbered: {
       areas: [
         { value: 'holding', words: 'holding registers, coils' },
@@ -210,12 +210,20 @@ export const modbusUdpDescription = describe({
 - *Host and port*: the device. A refused port can only be told when the device says so.`,
 });
 
+/** Speeds and parities in the order in which they are met (common practice). */
+const LINES_MET = [9600, 19200, 38400, 115_200, 57_600, 4800, 2400, 1200].flatMap((speed) => [
+  { speed, parity: 'even', stopBits: 1 },
+  { speed, parity: 'none', stopBits: 1 },
+  { speed, parity: 'odd', stopBits: 1 },
+  { speed, parity: 'none', stopBits: 2 },
+]);
+
 export const modbusSerialDescription = describe({
   id: SERIAL,
   label: 'Modbus on a serial port',
   summary: 'RTU or ASCII frames on an RS-232 or RS-485 line of this machine',
   link: SERIAL_LINK,
-  searchesLine: true,
+  searchesLine: LINES_MET,
   capture: () => ({ encapsulation: { kind: 'serial' }, reading: 'the user link type 147 (DLT_USER0) as Modbus RTU (mbrtu)' }),
   target: (link) => `${serialOf(link).path} ${formatLine(serialOf(link))}`,
   help: `**Modbus on a serial port** reads and writes devices on an RS-485 or RS-232 line. One device is asked at a time.

@@ -18,7 +18,7 @@ import type {
   LinkState,
   PointSpec,
   ReadGroup,
-  ScannedUnit,
+  ScannedNumber,
   SessionOptions,
   Settings,
   TestStage,
@@ -152,7 +152,7 @@ class ModbusSession implements DriverSession {
     );
   }
 
-  scan(units: readonly number[], timeoutMs: number, context: CallContext): AsyncIterable<ScannedUnit> {
+  scan(units: readonly number[], timeoutMs: number, context: CallContext): AsyncIterable<ScannedNumber> {
     return scanUnits(this.#channel, units, timeoutMs, context, () => this.#options.clock.now());
   }
 

@@ -4,7 +4,7 @@ import { exceptionInWords } from '@/core/modbus/exceptions.ts';
 import { identificationRequest, READ_FUNCTION, readRequest } from '@/core/modbus/pdu.ts';
 import type { ProbeReading } from '@/core/find/knownValue.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import type { CallContext, ScannedUnit } from '../contract.ts';
+import type { CallContext, ScannedNumber } from '../contract.ts';
 import type { Answer, ModbusChannel } from './channel.ts';
 import { askOf, type DeviceAccess } from './readGroup.ts';
 import { identificationObjects } from './identification.ts';
@@ -19,7 +19,7 @@ export async function* scanUnits(
   timeoutMs: number,
   context: CallContext,
   now: () => number,
-): AsyncIterable<ScannedUnit> {
+): AsyncIterable<ScannedNumber> {
   const { deadline, signal } = context;
   for (const unit of units) {
     if (signal.aborted) return;
@@ -32,16 +32,16 @@ export async function* scanUnits(
     if (!answer.ok) {
       if (answer.fault.kind === 'aborted') return;
       const isDamaged = answer.fault.kind === 'malformed';
-      yield { unit, answer: isDamaged ? 'damaged' : 'silent', ms, seen: answer.fault.problem.message };
+      yield { number: unit, answer: isDamaged ? 'damaged' : 'silent', ms, seen: answer.fault.problem.message };
       continue;
     }
     if (answer.reply.kind === 'exception' && (answer.reply.code === 0x0a || answer.reply.code === 0x0b)) {
-      yield { unit, answer: 'silent', ms, seen: exceptionInWords(answer.reply.code) };
+      yield { number: unit, answer: 'silent', ms, seen: exceptionInWords(answer.reply.code) };
       continue;
     }
     const who = await ask(identificationRequest(1, 0));
     const name = who.ok && who.reply.kind === 'data' ? [...identificationObjects(who.reply.data).values()].filter(Boolean).join(', ') : '';
-    yield { unit, answer: answer.reply.kind === 'data' ? 'value' : 'refusal', ms, seen: name };
+    yield { number: unit, answer: answer.reply.kind === 'data' ? 'value' : 'refusal', ms, seen: name };
   }
 }
 

@@ -16,7 +16,7 @@ import { Empty } from '../parts/Field.tsx';
 import { timeOfDay } from '../parts/moment.ts';
 import { ConnectionTest } from './ConnectionTest.tsx';
 import { DeviceDialog } from './DeviceDialog.tsx';
-import { FindUnits } from './FindUnits.tsx';
+import { FindNumbers } from './FindNumbers.tsx';
 import { FindValue } from './FindValue.tsx';
 import { LinkDialog } from './LinkDialog.tsx';
 
@@ -24,7 +24,7 @@ type Open =
   | { readonly kind: 'link'; readonly link: Link | null }
   | { readonly kind: 'device'; readonly link: Link; readonly device: Device | null; readonly setting?: string | undefined }
   | { readonly kind: 'test'; readonly device: Device }
-  | { readonly kind: 'findUnits'; readonly link: Link }
+  | { readonly kind: 'findNumbers'; readonly link: Link }
   | { readonly kind: 'findValue'; readonly device: Device }
   | { readonly kind: 'help'; readonly driver: string }
   | { readonly kind: 'remove'; readonly what: 'link' | 'device'; readonly id: string; readonly name: string; readonly tags: number };
@@ -74,7 +74,7 @@ export function LinksBench() {
       {open?.kind === 'link' ? <LinkDialog link={open.link} onClose={close} /> : null}
       {open?.kind === 'device' ? <DeviceDialog device={open.device} link={open.link} setting={open.setting} onClose={close} /> : null}
       {open?.kind === 'test' ? <ConnectionTest device={open.device} onClose={close} /> : null}
-      {open?.kind === 'findUnits' ? <FindUnits link={open.link} onClose={close} /> : null}
+      {open?.kind === 'findNumbers' ? <FindNumbers link={open.link} onClose={close} /> : null}
       {open?.kind === 'findValue' ? <FindValue device={open.device} onClose={close} /> : null}
       {open?.kind === 'help' ? (
         <Dialog title={describeDriver(open.driver)?.label ?? ''} onClose={close}>
@@ -206,7 +206,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
           <Plus size={13} aria-hidden /> Device
         </button>
         {driver?.scansNumbers ? (
-          <button type="button" className="btn btn-xs btn-ghost" onClick={() => onOpen({ kind: 'findUnits', link })}>
+          <button type="button" className="btn btn-xs btn-ghost" onClick={() => onOpen({ kind: 'findNumbers', link })}>
             <Search size={13} aria-hidden /> Discover devices
           </button>
         ) : null}

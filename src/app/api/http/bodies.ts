@@ -73,12 +73,13 @@ export const TRY_BODY = object({
   ).required('The protocol options are missing.'),
 }).noUnknown(true, only);
 
-const unit = (what: string) => number().integer().min(1, `${what} is 1 to 255.`).max(255, `${what} is 1 to 255.`).required(`${what} is missing.`);
+const deviceNumber = (what: string) =>
+  number().integer().min(1, `${what} is 1 to 255.`).max(255, `${what} is 1 to 255.`).required(`${what} is missing.`);
 
 export const FIND_BODY = object({
-  from: unit('The first unit'),
-  to: unit('The last unit').when('from', ([from], schema) =>
-    typeof from === 'number' ? schema.min(from, 'The last unit is not before the first.') : schema,
+  from: deviceNumber('The first number'),
+  to: deviceNumber('The last number').when('from', ([from], schema) =>
+    typeof from === 'number' ? schema.min(from, 'The last number is not before the first.') : schema,
   ),
   timeoutMs: number()
     .integer()

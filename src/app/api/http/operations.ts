@@ -233,15 +233,15 @@ export const OPERATIONS: readonly Operation[] = [
   },
   {
     method: 'post',
-    path: '/links/{id}/find/units',
-    summary: 'Which units of a link answer; only reads, and has the line for itself meanwhile',
+    path: '/links/{id}/find/numbers',
+    summary: 'Which numbers of a link answer; only reads, and has the line for itself meanwhile',
     answer: 'What was heard before, and each unit, each when it is known',
     body: FIND_BODY,
   },
   {
     method: 'post',
     path: '/links/{id}/find/line',
-    summary: 'With which speed and parity a unit answers on a serial port; only reads, and has the port for itself meanwhile',
+    summary: 'With which speed and parity a device answers on a serial port; only reads, and has the port for itself meanwhile',
     answer: 'Each setting that was tried, up to the one that is answered',
     body: FIND_BODY,
   },

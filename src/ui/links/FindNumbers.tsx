@@ -2,7 +2,7 @@
 /** Finds who answers on a link, and on a serial port with which speed and parity. Only reads. */
 import { useEffect, useRef, useState } from 'react';
 import { v7 as uuid } from 'uuid';
-import { longestLine, longestUnits, type Finding } from '@/core/find/finding.ts';
+import { longestLine, longestNumbers, type Finding } from '@/core/find/finding.ts';
 import type { Link } from '@/core/project/entities.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { callLines } from '../live/api.ts';
@@ -10,11 +10,15 @@ import { useChange, useProject } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
 
-type What = 'units' | 'line';
+type What = 'numbers' | 'line';
 
-export function FindUnits({ link, onClose }: { readonly link: Link; readonly onClose: () => void }) {
-  const searchesLine = describeDriver(link.driver)?.searchesLine === true;
-  const [what, setWhat] = useState<What>('units');
+export function FindNumbers({ link, onClose }: { readonly link: Link; readonly onClose: () => void }) {
+  const driver = describeDriver(link.driver);
+  const tries = driver?.searchesLine?.length ?? 0;
+  const searchesLine = tries > 0;
+  const title = titleOf(driver);
+  const word = title.toLowerCase();
+  const [what, setWhat] = useState<What>('numbers');
   const [from, setFrom] = useState('1');
   const [to, setTo] = useState(searchesLine ? '10' : '16');
   const [timeoutMs, setTimeoutMs] = useState('200');
@@ -24,9 +28,9 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
   const stop = useRef<AbortController | null>(null);
   useEffect(() => () => stop.current?.abort(), []);
 
-  const units = Number(to) - Number(from) + 1;
-  const isFit = [from, to, timeoutMs].every((t) => /^\d+$/.test(t)) && units >= 1 && Number(from) >= 1 && Number(to) <= 255;
-  const longest = what === 'units' ? longestUnits(units, Number(timeoutMs)) : longestLine(units, Number(timeoutMs));
+  const count = Number(to) - Number(from) + 1;
+  const isFit = [from, to, timeoutMs].every((t) => /^\d+$/.test(t)) && count >= 1 && Number(from) >= 1 && Number(to) <= 255;
+  const longest = what === 'numbers' ? longestNumbers(count, Number(timeoutMs)) : longestLine(tries, count, Number(timeoutMs));
   const begin = async (): Promise<void> => {
     setFound([]);
     setProblem(null);
@@ -38,8 +42,8 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
     if (!done.ok && !mine.signal.aborted) setProblem(`${done.problem.message} ${done.problem.remedy ?? ''}`);
     setState('ended');
   };
-  const tried = found.filter((f) => f.kind === 'unit' || f.kind === 'line').length;
-  const all = what === 'units' ? units : 32;
+  const tried = found.filter((f) => f.kind === 'number' || f.kind === 'line').length;
+  const all = what === 'numbers' ? count : tries;
   return (
     <Dialog title={`Discover devices on ${link.name}`} onClose={onClose} wide>
       <p className="quiet mb-3">
@@ -57,15 +61,15 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
                 disabled={state === 'running'}
                 onChange={(e) => setWhat(e.target.value as What)}
               >
-                <option value="units">units</option>
+                <option value="numbers">{word}s</option>
                 <option value="line">speed and parity</option>
               </select>
             )}
           </Field>
         ) : null}
-        <NumberField label="From unit" value={from} onChange={setFrom} isDisabled={state === 'running'} />
-        <NumberField label="To unit" value={to} onChange={setTo} isDisabled={state === 'running'} />
-        <NumberField label="Time-out per unit" unit="ms" value={timeoutMs} onChange={setTimeoutMs} isDisabled={state === 'running'} />
+        <NumberField label={`From ${word}`} value={from} onChange={setFrom} isDisabled={state === 'running'} />
+        <NumberField label={`To ${word}`} value={to} onChange={setTo} isDisabled={state === 'running'} />
+        <NumberField label={`Time-out per ${word}`} unit="ms" value={timeoutMs} onChange={setTimeoutMs} isDisabled={state === 'running'} />
       </div>
       <div className="mt-2 flex items-center gap-3">
         {state === 'running' ? (
@@ -78,7 +82,7 @@ export function FindUnits({ link, onClose }: { readonly link: Link; readonly onC
           </button>
         )}
         <span className="quiet">
-          {isFit ? `Takes ${durationOf(longest)} at the most, when nobody answers.` : 'Units are 1 to 255, the first before the last.'}
+          {isFit ? `Takes ${durationOf(longest)} at the most, when nobody answers.` : `The ${word}s are 1 to 255, the first before the last.`}
         </span>
       </div>
       {state !== 'idle' ? <progress className="progress mt-3 w-full" value={tried} max={all} aria-label="Progress of the search" /> : null}
@@ -117,12 +121,16 @@ function NumberField(props: { label: string; unit?: string; value: string; onCha
 function Found({ link, found, isEnded }: { readonly link: Link; readonly found: readonly Finding[]; readonly isEnded: boolean }) {
   const project = useProject();
   const change = useChange();
-  const taken = new Set(project.devices.filter((d) => d.linkId === link.id).map((d) => d.settings.unit));
+  const driver = describeDriver(link.driver);
+  const setting = driver?.scansNumbers ?? '';
+  const title = titleOf(driver);
+  const taken = new Set(project.devices.filter((d) => d.linkId === link.id).map((d) => d.settings[setting]));
   const heard = found.find((f) => f.kind === 'listened');
-  const units = found.filter((f) => f.kind === 'unit' && f.answer !== 'silent');
+  const numbers = found.filter((f) => f.kind === 'number' && f.answer !== 'silent');
   const line = found.findLast((f) => f.kind === 'line');
+  const lineWords = line?.kind === 'line' ? (driver?.line?.({ ...link.settings, ...line.settings })?.words ?? '') : '';
   const problems = found.filter((f) => f.kind === 'problem');
-  const answersAll = units.length > 3 && found.every((f) => f.kind !== 'unit' || f.answer !== 'silent');
+  const answersAll = numbers.length > 3 && found.every((f) => f.kind !== 'number' || f.answer !== 'silent');
   return (
     <div aria-live="polite" className="mt-2">
       {heard?.kind === 'listened' && heard.heard > 0 ? (
@@ -130,20 +138,22 @@ function Found({ link, found, isEnded }: { readonly link: Link; readonly found: 
       ) : null}
       {problems.map((p) => (p.kind === 'problem' ? <p key={p.message} className="is-bad">{`${p.message} ${p.remedy}`}</p> : null))}
       {line?.kind === 'line' ? (
-        line.unit === null ? (
+        line.number === null ? (
           <p className="quiet">
-            {isEnded ? 'Nobody answered with any setting. ' : ''}Last tried: <span className="num">{lineWords(line)}</span>
+            {isEnded ? 'Nobody answered with any setting. ' : ''}Last tried: <span className="num">{lineWords}</span>
           </p>
         ) : (
           <p>
-            <span className="is-good">● Unit {line.unit} answers at </span>
-            <span className="num">{lineWords(line)}</span> {line.seen ? `(${line.seen}) ` : ''}
+            <span className="is-good">
+              ● {title} {line.number} answers at{' '}
+            </span>
+            <span className="num">{lineWords}</span> {line.seen ? `(${line.seen}) ` : ''}
             <button
               type="button"
               className="btn btn-xs btn-outline"
               onClick={() => {
-                const set = { settings: { ...link.settings, speed: line.speed, parity: line.parity, stopBits: line.stopBits } };
-                void change(`link ${link.name} set to ${lineWords(line)}`, [{ kind: 'link', id: link.id, set }]);
+                const set = { settings: { ...link.settings, ...line.settings } };
+                void change(`link ${link.name} set to ${lineWords}`, [{ kind: 'link', id: link.id, set }]);
               }}
             >
               Set the link to it
@@ -151,18 +161,20 @@ function Found({ link, found, isEnded }: { readonly link: Link; readonly found: 
           </p>
         )
       ) : null}
-      {answersAll ? <p className="is-look">◆ Every number is answered: this device does not look at the unit.</p> : null}
+      {answersAll ? <p className="is-look">◆ Every number is answered: this device does not look at the {title.toLowerCase()}.</p> : null}
       <ul className="max-h-60 overflow-auto">
-        {units.map((u) =>
-          u.kind === 'unit' ? (
-            <li key={u.unit} data-found={u.unit} className="border-base-300 flex h-9 items-center gap-3 border-b">
-              <span className="num w-16">unit {u.unit}</span>
+        {numbers.map((u) =>
+          u.kind === 'number' ? (
+            <li key={u.number} data-found={u.number} className="border-base-300 flex h-9 items-center gap-3 border-b">
+              <span className="num w-16">
+                {title.toLowerCase()} {u.number}
+              </span>
               <span className={u.answer === 'damaged' ? 'is-look' : 'is-good'}>
                 {u.answer === 'value' ? '● answers' : u.answer === 'refusal' ? '● answers, and has no value there' : '◆ something damaged comes'}
               </span>
               <span className="num quiet">{u.ms.toFixed(1)} ms</span>
               <span className="flex-1 truncate">{u.seen}</span>
-              {taken.has(u.unit) ? (
+              {taken.has(u.number) ? (
                 <span className="quiet">set up already</span>
               ) : u.answer === 'damaged' ? null : (
                 <button
@@ -171,9 +183,9 @@ function Found({ link, found, isEnded }: { readonly link: Link; readonly found: 
                   onClick={() => {
                     const name = freeName(
                       project.devices.map((d) => d.name),
-                      `Unit ${u.unit}`,
+                      `${title} ${u.number}`,
                     );
-                    const set = { linkId: link.id, name, settings: { unit: u.unit }, dialect: {}, witnessUrl: '' };
+                    const set = { linkId: link.id, name, settings: { [setting]: u.number }, dialect: {}, witnessUrl: '' };
                     void change(`device ${name} made`, [{ kind: 'device', id: uuid(), set }]);
                   }}
                 >
@@ -184,15 +196,16 @@ function Found({ link, found, isEnded }: { readonly link: Link; readonly found: 
           ) : null,
         )}
       </ul>
-      {isEnded && units.length === 0 && !line && problems.length === 0 ? (
+      {isEnded && numbers.length === 0 && !line && problems.length === 0 ? (
         <p className="quiet">Nobody answered. Test the connection of a device to learn why.</p>
       ) : null}
     </div>
   );
 }
 
-function lineWords({ speed, parity, stopBits }: { readonly speed: number; readonly parity: string; readonly stopBits: number }): string {
-  return `${speed} 8${parity === 'none' ? 'N' : parity === 'even' ? 'E' : 'O'}${stopBits}`;
+/** What the driver calls the number of a device. */
+function titleOf(driver: ReturnType<typeof describeDriver>): string {
+  return driver?.device.properties[driver.scansNumbers ?? '']?.title ?? 'Number';
 }
 
 function freeName(taken: readonly string[], wanted: string): string {

@@ -7,7 +7,7 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   const body = await readBody(request, FIND_BODY);
   if (!body.ok) return problem(body.problem);
   const { from, to, timeoutMs } = body.value;
-  const units = Array.from({ length: to - from + 1 }, (_, i) => from + i);
-  const begun = services().finds.units((await context.params).id, { units, timeoutMs }, request.signal);
+  const numbers = Array.from({ length: to - from + 1 }, (_, i) => from + i);
+  const begun = services().finds.numbers((await context.params).id, { numbers, timeoutMs }, request.signal);
   return begun.ok ? answerLines(begun.value) : problem(begun.problem);
 });
