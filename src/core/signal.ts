@@ -5,11 +5,12 @@
 import { fail, ok, type Problem, type Result } from './result.ts';
 import { toEngineering, toRaw, type Scale } from './scaling/scale.ts';
 import { orderInWords, orderWidth, ORDERS, type ByteOrder } from './value/byteOrder.ts';
-import { decode, encode, type RawValue } from './value/codec.ts';
+import { decode, encode, sharedMask, type RawValue } from './value/codec.ts';
 import { formatDataType, type DataType } from './value/dataType.ts';
 import { parseDecimal } from './value/decimal.ts';
 import { asNumber, formatValue, shortestSingle, type EngValue } from './value/engineering.ts';
 import { GOOD, qualityOf, type Quality } from './value/quality.ts';
+import { rawIn } from './value/radix.ts';
 import { parseTimeText, timeText } from './value/timeText.ts';
 import { nameOf, valueNamed, type ValueNames } from './value/valueNames.ts';
 
@@ -33,6 +34,8 @@ export interface SignalDefinition {
   readonly range: { readonly low: number; readonly high: number } | null;
   /** Names that stand for values: those of an enumeration. */
   readonly names?: ValueNames | undefined;
+  /** Raw values by which its source says that it has none. */
+  readonly unavailable?: readonly RawValue[] | undefined;
   /** Its values come typed: no order and no register stands between the wire and them. */
   readonly isTyped?: boolean | undefined;
 }
@@ -99,6 +102,7 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueSta
     };
   }
   const raw = decoded.value;
+  if (def.unavailable?.includes(raw)) return { raw, eng: null, quality: qualityOf('not-available', notAvailableText(def, raw)), broken: null };
   if (typeof raw === 'boolean' || typeof raw === 'string') return { raw, eng: raw, quality: torn ? qualityOf('torn') : GOOD, broken: null };
   const scaled = toEngineering(def.scale, countedWith(def, raw));
   const number = asNumber(scaled.value);
@@ -125,6 +129,10 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueSta
   }
   const quality = scaled.rounded ? qualityOf('rounded') : torn ? qualityOf('torn') : GOOD;
   return { raw, eng: scaled.value, quality, broken: null };
+}
+
+function notAvailableText({ type }: SignalDefinition, raw: RawValue): string {
+  return type.kind === 'integer' && typeof raw !== 'string' ? `${rawText(type, raw)}, ${rawIn(type, raw, 16)}` : rawText(type, raw);
 }
 
 /** A REAL is scaled as the number that it is shown as: 0.3 in tenths is 0.03, and not the single's 0.0300000012. */
@@ -201,7 +209,7 @@ function fits(type: DataType, value: RawValue): Result<RawValue> {
       `The device sent ${String(value).slice(0, 40)}, which is no ${formatDataType(type)}.`,
       'Choose the type that the device declares.',
     );
-  return ok(type.kind === 'integer' ? (type.bytes === 8 ? BigInt(value as number | bigint) : Number(value)) : value);
+  return ok(type.kind === 'integer' ? (type.isWide ? BigInt(value as number | bigint) : Number(value)) : value);
 }
 
 /** What a write would do, before it is done. */
@@ -209,7 +217,7 @@ export interface WritePlan {
   readonly raw: RawValue;
   /** Bytes for the wire; one byte 0 or 1 for a BOOL in a bit area; none where values go typed. */
   readonly bytes: Uint8Array;
-  /** For one bit inside `bytes`: ones where it lies. */
+  /** For bits that share `bytes` with others: ones where they lie. */
   readonly mask: Uint8Array | null;
   /** The engineering value that the controller will really hold. */
   readonly achieved: EngValue;
@@ -251,10 +259,11 @@ export function planWrite(def: SignalDefinition, wanted: EngValue): Result<Write
   const bytes = encode(def.type, def.order, raw, def.bit);
   if (!bytes.ok) return bytes;
   const stages = followWire({ ...def, range: null }, { kind: 'bytes', bytes: bytes.value });
+  if (stages.quality.reason === 'not-available')
+    return fail('not-available', `${rawText(def.type, raw)} is how the controller says that it has no value.`, 'Enter another value.');
   if (stages.raw === null || stages.eng === null) return noWayBack();
-  const mask = def.bit === null ? null : encode(def.type, def.order, true, def.bit);
-  if (mask && !mask.ok) return mask;
-  return ok({ raw: stages.raw, bytes: bytes.value, mask: mask?.value ?? null, achieved: stages.eng, text: stages.text });
+  const mask = sharedMask(def.type, def.order, def.bit);
+  return ok({ raw: stages.raw, bytes: bytes.value, mask, achieved: stages.eng, text: stages.text });
 }
 
 const NO_BYTES = new Uint8Array(0);
@@ -265,8 +274,8 @@ function noWayBack(): Result<never> {
 
 /** A value as the type holds it: a REAL to its nearest single. Refuses what it cannot hold; never clips. */
 function heldTyped(type: DataType, raw: RawValue): Result<RawValue> {
-  if (type.kind === 'text' && typeof raw === 'string' && raw.length > type.bytes)
-    return fail('out-of-type', `The text has ${raw.length} characters, the tag holds ${type.bytes}.`, 'Shorten it.');
+  if (type.kind === 'text' && typeof raw === 'string' && raw.length > type.room)
+    return fail('out-of-type', `The text has ${raw.length} characters, the tag holds ${type.room}.`, 'Shorten it.');
   if (
     type.kind === 'integer' &&
     (typeof raw === 'bigint' || (typeof raw === 'number' && Number.isInteger(raw))) &&
@@ -328,13 +337,11 @@ export function parseInput(type: DataType, text: string): Result<EngValue> {
 
 /** A whole setting in words for one stage of the strip. */
 export function decodedSettingInWords(def: SignalDefinition): string {
-  const width = orderWidth(def.type);
   if (def.type.kind === 'boolean') return def.bit === null ? 'BOOL, one bit' : `BOOL, bit ${def.bit} of the register`;
-  return `${formatDataType(def.type)}, order ${def.order}${width ? ` (${orderInWords(def.order)})` : ''}`;
+  return `${formatDataType(def.type)}, order ${def.order} (${orderInWords(def.order)})`;
 }
 
 /** The orders that a definition could have instead of its own. */
 export function otherOrders(def: SignalDefinition): readonly ByteOrder[] {
-  const width = orderWidth(def.type);
-  return def.isTyped || width === null || def.bit !== null || def.type.kind === 'boolean' ? [] : ORDERS[width].filter((order) => order !== def.order);
+  return def.isTyped || def.bit !== null || def.type.kind === 'boolean' ? [] : ORDERS[orderWidth(def.type)].filter((order) => order !== def.order);
 }

@@ -8,7 +8,9 @@ import { scaleFor } from '@/core/scaling/durationScale.ts';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { parseOrder, plainOrder, type ByteOrder } from '@/core/value/byteOrder.ts';
-import { parseDataType, type DataType } from '@/core/value/dataType.ts';
+import type { RawValue } from '@/core/value/codec.ts';
+import { formatDataType, parseDataType, typeWordsOf, type DataType } from '@/core/value/dataType.ts';
+import { readCodes, unavailableIn } from '@/core/value/unavailable.ts';
 import { describeDriver } from './descriptions.ts';
 import type { DriverDescription, PointSpec, Settings } from './contract.ts';
 
@@ -55,6 +57,16 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
   if (!place.ok) return place;
   const { driver, canonical, order, bit, origin } = place.value;
 
+  const isPlain = typeWordsOf(type.value) === '' || (type.value.kind === 'integer' && type.value.coding === 'binary' && type.value.field === null);
+  if (!driver?.bytes && !isPlain)
+    return fail(
+      'typed-layout',
+      `Its source gives values, not bytes, so “${typeWordsOf(type.value)}” says nothing there.`,
+      `Choose ${type.value.kind === 'text' ? `${type.value.name}(${type.value.room})` : type.value.name}.`,
+      'type',
+    );
+  const codes = unavailableOf(settings, type.value);
+  if (!codes.ok) return codes;
   const given = scaleFor(type.value, scale?.scale ?? null, tag.unit);
   if (!given.ok) return given;
   const isNumber = type.value.kind === 'integer' || type.value.kind === 'real';
@@ -67,6 +79,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     decimals: isNumber ? tag.decimals : null,
     range: isNumber && tag.rangeLow !== null && tag.rangeHigh !== null ? { low: tag.rangeLow, high: tag.rangeHigh } : null,
     ...(driver?.bytes ? {} : { isTyped: true }),
+    ...(codes.value.length > 0 ? { unavailable: codes.value } : {}),
     ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
   };
   const access = accessOf(tag, inherited);
@@ -85,6 +98,20 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     },
   });
 }
+
+/** Raw values of the type that are none. One of its own must be one that the type can have. */
+function unavailableOf({ tag, inherited }: TagSettings, type: DataType): Result<readonly RawValue[]> {
+  const said = tag.unavailable ?? inherited.unavailable;
+  if (said === '') return NO_CODES;
+  const codes = readCodes(said);
+  if (!codes.ok) return { ok: false, problem: { ...codes.problem, place: 'unavailable' } };
+  const meant = unavailableIn(type, codes.value);
+  return meant.length > 0 || tag.unavailable === null
+    ? ok(meant)
+    : fail('unavailable', `A ${formatDataType(type)} never holds ${said}.`, 'Write a pattern as wide as the value, or leave it away.', 'unavailable');
+}
+
+const NO_CODES: Result<readonly RawValue[]> = ok([]);
 
 /** Where a value comes from, and how it lies there. */
 interface Place {

@@ -122,7 +122,19 @@ const snapshot: FiledProject = {
   structures: [],
   blocks: [],
   members: [],
-  groups: [{ id: uuidOf(5), name: 'Bed', parentId: null, deviceId: uuidOf(3), periodMs: null, access: null, prefix: '', witnessUrl: null }],
+  groups: [
+    {
+      id: uuidOf(5),
+      name: 'Bed',
+      parentId: null,
+      deviceId: uuidOf(3),
+      periodMs: null,
+      access: null,
+      prefix: '',
+      unavailable: null,
+      witnessUrl: null,
+    },
+  ],
   sources: [],
   tags: [
     {
@@ -137,6 +149,7 @@ const snapshot: FiledProject = {
       decimals: 1,
       rangeLow: 20,
       rangeHigh: 140,
+      unavailable: null,
       comment: '=cmd, "quoted"; °C',
       listId: '',
       listName: '',

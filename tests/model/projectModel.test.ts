@@ -178,6 +178,7 @@ describe('a tag that is told quickly to obey its schema', () => {
     decimals: null,
     rangeLow: null,
     rangeHigh: null,
+    unavailable: null,
     comment: '',
     listId: '',
     listName: '',

@@ -19,6 +19,7 @@ const STEAM: Group = {
   periodMs: 200,
   access: null,
   prefix: '',
+  unavailable: null,
   witnessUrl: null,
 };
 const BED: Group = { ...STEAM, id: uuidOf(21), name: 'Bed', periodMs: null };

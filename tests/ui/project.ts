@@ -20,6 +20,7 @@ export function tagOf(n: number, { address = `HR${n}`, order = '', periodMs = 10
     decimals: null,
     rangeLow: null,
     rangeHigh: null,
+    unavailable: null,
     comment: '',
     listId: '',
     listName: '',

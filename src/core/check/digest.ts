@@ -20,5 +20,6 @@ export function signalDigest(wherefrom: readonly string[], def: SignalDefinition
   const parts: unknown[] = ['signal path 1', wherefrom, formatDataType(def.type), def.order, def.bit, def.scale.kind, scale, def.unit, def.decimals];
   // Only where there are names: what was proven before there were any stays proven.
   if (names.length > 0) parts.push(names);
+  if (def.unavailable) parts.push(['not available', def.unavailable.map(String)]);
   return bytesToHex(sha256(utf8ToBytes(JSON.stringify(parts))));
 }

@@ -54,10 +54,9 @@ export function matchKnownValue(readings: readonly ProbeReading[], text: string)
   for (const reading of readings)
     for (const name of TYPES) {
       const type = parseDataType(name);
-      const width = type.ok ? orderWidth(type.value) : null;
-      if (!type.ok || width === null || registersOf(type.value) * 2 > reading.bytes.length) continue;
+      if (!type.ok || registersOf(type.value) * 2 > reading.bytes.length) continue;
       const bytes = reading.bytes.subarray(0, registersOf(type.value) * 2);
-      for (const order of ORDERS[width])
+      for (const order of ORDERS[orderWidth(type.value)])
         for (const exponent of type.value.kind === 'real' ? [0] : EXPONENTS) {
           const scale: Scale = exponent === 0 ? AS_IS : { kind: 'power', exponent };
           const def: SignalDefinition = { type: type.value, order, bit: null, scale, unit: '', decimals: null, range: null };
@@ -76,7 +75,7 @@ export function matchKnownValue(readings: readonly ProbeReading[], text: string)
     }
   const effort = (c: Candidate): number => {
     const type = parseDataType(c.type);
-    const plain = type.ok ? (ORDERS[orderWidth(type.value) ?? 2].indexOf(c.order) === 0 ? 0 : 1) : 0;
+    const plain = type.ok ? (ORDERS[orderWidth(type.value)].indexOf(c.order) === 0 ? 0 : 1) : 0;
     return (type.ok ? registersOf(type.value) : 1) + plain + (c.exponent === 0 ? 0 : 0.5);
   };
   return ok(found.sort((a, b) => Number(b.isExact) - Number(a.isExact) || effort(a) - effort(b)));

@@ -52,6 +52,6 @@ export function canHold(type: DataType, builtIn: string): boolean {
     case 'real':
       return REALS.has(builtIn);
     case 'integer':
-      return INTEGERS.has(builtIn) || (type.time === 'dateTime-s' && builtIn === 'DateTime');
+      return INTEGERS.has(builtIn) || (type.time?.shows === 'dateTime' && builtIn === 'DateTime');
   }
 }

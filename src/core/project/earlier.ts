@@ -24,7 +24,8 @@ export class EarlierGroups {
     for (const [at, name] of parts.entries()) {
       // RFC 9562, 5.3: its namespace is the device, as in the migration.
       const id: string = namedUuid(parts.slice(0, at + 1).join('/'), deviceId);
-      if (!this.#groups.has(id)) this.#groups.set(id, { id, name, parentId, deviceId, periodMs: null, access: null, prefix: '', witnessUrl: null });
+      if (!this.#groups.has(id))
+        this.#groups.set(id, { id, name, parentId, deviceId, periodMs: null, access: null, prefix: '', unavailable: null, witnessUrl: null });
       parentId = id;
     }
     this.#ids.set(key, parentId);

@@ -2,15 +2,19 @@
 import type { Group, Tag } from './entities.ts';
 import { pointIn } from './tagSource.ts';
 
+type InheritedField = 'periodMs' | 'access' | 'unavailable' | 'witnessUrl';
+
 export interface Inherited {
   readonly periodMs: number;
   readonly access: 'read' | 'readWrite';
   /** The prefixes of all groups above, the outermost first. */
   readonly prefix: string;
+  /** Raw values that are none. */
+  readonly unavailable: string;
   /** Null for that of the device. */
   readonly witnessUrl: string | null;
   /** Which group says it; null where none does. */
-  readonly saidBy: { readonly periodMs: string | null; readonly access: string | null; readonly witnessUrl: string | null };
+  readonly saidBy: Readonly<Record<InheritedField, string | null>>;
 }
 
 /** Where no group says anything. */
@@ -18,8 +22,9 @@ export const UNGROUPED: Inherited = {
   periodMs: 1000,
   access: 'read',
   prefix: '',
+  unavailable: '',
   witnessUrl: null,
-  saidBy: { periodMs: null, access: null, witnessUrl: null },
+  saidBy: { periodMs: null, access: null, unavailable: null, witnessUrl: null },
 };
 
 /** Groups inside groups inside groups. */
@@ -43,13 +48,14 @@ export class GroupSettings {
 }
 
 function inheritedBelow(group: Group, above: Inherited): Inherited {
-  const says = (field: 'periodMs' | 'access' | 'witnessUrl'): string | null => (group[field] === null ? above.saidBy[field] : group.id);
+  const says = (field: InheritedField): string | null => (group[field] === null ? above.saidBy[field] : group.id);
   return {
     periodMs: group.periodMs ?? above.periodMs,
     access: group.access ?? above.access,
     prefix: above.prefix + group.prefix,
+    unavailable: group.unavailable ?? above.unavailable,
     witnessUrl: group.witnessUrl ?? above.witnessUrl,
-    saidBy: { periodMs: says('periodMs'), access: says('access'), witnessUrl: says('witnessUrl') },
+    saidBy: { periodMs: says('periodMs'), access: says('access'), unavailable: says('unavailable'), witnessUrl: says('witnessUrl') },
   };
 }
 

@@ -1,20 +1,21 @@
-/** What a unit of time makes of a duration: TIME counts milliseconds, LTIME nanoseconds (IEC 61131-3, table 10). */
+/** What a unit of time makes of a duration: TIME counts milliseconds, LTIME nanoseconds (IEC 61131-3, table 10), others what they say. */
 import { fail, ok, type Result } from '../result.ts';
 import type { DataType } from '../value/dataType.ts';
+import { DAY_NS, MS_NS, SECOND_NS } from '../value/timeText.ts';
 import { AS_IS, type Scale } from './scale.ts';
 
-/** Units of time as people write them: a power of ten of seconds, or a number of seconds. */
-const UNITS: Readonly<Record<string, { readonly exponent: number } | { readonly seconds: number }>> = {
-  ns: { exponent: -9 },
-  us: { exponent: -6 },
-  µs: { exponent: -6 },
-  μs: { exponent: -6 },
-  ms: { exponent: -3 },
-  s: { exponent: 0 },
-  sec: { exponent: 0 },
-  min: { seconds: 60 },
-  h: { seconds: 3600 },
-  d: { seconds: 86_400 },
+/** Units of time as people write them, in nanoseconds. */
+const UNITS: Readonly<Record<string, bigint>> = {
+  ns: 1n,
+  us: 1000n,
+  µs: 1000n,
+  μs: 1000n,
+  ms: MS_NS,
+  s: SECOND_NS,
+  sec: SECOND_NS,
+  min: 60n * SECOND_NS,
+  h: 3600n * SECOND_NS,
+  d: DAY_NS,
 };
 const KNOWN = 'ns, µs, ms, s, min, h or d';
 
@@ -29,7 +30,7 @@ export function scaleFor(type: DataType, own: Scale | null, unit: string): Resul
  */
 export function durationScale(type: DataType, unit: string): Result<Scale> {
   if (type.kind !== 'integer' || type.time === null || unit === '') return ok(AS_IS);
-  if (type.time !== 'duration-ms' && type.time !== 'duration-ns')
+  if (type.time.shows !== 'duration')
     return fail('unit', `A ${type.name} is shown as a date or a time, without a unit.`, 'Leave the unit empty.', 'unit');
   const known = UNITS[unit.toLowerCase()];
   if (!known)
@@ -39,7 +40,20 @@ export function durationScale(type: DataType, unit: string): Result<Scale> {
       `Choose ${KNOWN}, leave the unit empty, or choose a type that is no duration.`,
       'unit',
     );
-  const counted = type.time === 'duration-ms' ? -3 : -9;
-  if ('exponent' in known) return ok(known.exponent === counted ? AS_IS : { kind: 'power', exponent: counted - known.exponent });
-  return ok({ kind: 'linear', rawA: 0, engA: 0, rawB: known.seconds * 10 ** -counted, engB: 1 });
+  const { countNs } = type.time;
+  if (known === countNs) return ok(AS_IS);
+  const exponent = exponentOf(countNs) - exponentOf(known);
+  return Number.isNaN(exponent)
+    ? ok({ kind: 'linear', rawA: 0, engA: 0, rawB: Number(known / gcd(known, countNs)), engB: Number(countNs / gcd(known, countNs)) })
+    : ok({ kind: 'power', exponent });
+}
+
+/** Of a power of ten; NaN of any other number. */
+function exponentOf(value: bigint): number {
+  const digits = value.toString();
+  return /^10*$/.test(digits) ? digits.length - 1 : NaN;
+}
+
+function gcd(a: bigint, b: bigint): bigint {
+  return b === 0n ? a : gcd(b, a % b);
 }

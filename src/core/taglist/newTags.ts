@@ -48,6 +48,7 @@ export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId, group
     decimals: row.decimals,
     rangeLow: row.rangeLow,
     rangeHigh: row.rangeHigh,
+    unavailable: null,
     comment: row.comment,
     names: row.names,
     enumerationId: null,

@@ -70,7 +70,7 @@ export function readTypeWord(text: string, chosen: Readonly<Record<string, strin
   const texts = /^(?:STRING|CHAR|TEXT|ASCII|STR)[([]?(\d{1,4})[)\]]?$/.exec(plain);
   const meant = WORDS[plain] ?? (texts ? `STRING(${texts[1]})` : undefined);
   if (meant !== undefined) return { ...parseDataType(meant), word: plain };
-  return own.problem.code === 'unknown-type'
+  return own.problem.code === 'unknown-type' || own.problem.code === 'type-words'
     ? { ...fail('unknown-type', own.problem.message, 'Say below what this word of the list stands for.'), word: plain }
     : own;
 }

@@ -6,11 +6,14 @@ import { fail, ok, type Result } from '../result.ts';
 import type { DataType } from './dataType.ts';
 
 export type ByteOrder = string;
+/** Bytes that an order permutes. */
+export type OrderWidth = 2 | 4 | 6 | 8;
 
 /** Every order met in practice, by width in bytes: bytes, words and double words each swapped or not. */
-export const ORDERS: Readonly<Record<2 | 4 | 8, readonly ByteOrder[]>> = {
+export const ORDERS: Readonly<Record<OrderWidth, readonly ByteOrder[]>> = {
   2: ['AB', 'BA'],
   4: ['ABCD', 'CDAB', 'BADC', 'DCBA'],
+  6: ['ABCDEF', 'EFCDAB', 'BADCFE', 'FEDCBA'],
   8: ['ABCDEFGH', 'GHEFCDAB', 'BADCFEHG', 'HGFEDCBA', 'CDABGHEF', 'EFGHABCD', 'DCBAHGFE', 'FEHGBADC'],
 };
 
@@ -21,6 +24,10 @@ const WORDS: Readonly<Record<string, string>> = {
   CDAB: 'words swapped',
   BADC: 'bytes swapped',
   DCBA: 'words and bytes swapped',
+  ABCDEF: 'high word first',
+  EFCDAB: 'words swapped',
+  BADCFE: 'bytes swapped',
+  FEDCBA: 'words and bytes swapped',
   ABCDEFGH: 'high word first',
   GHEFCDAB: 'words swapped',
   BADCFEHG: 'bytes swapped',
@@ -31,8 +38,11 @@ const WORDS: Readonly<Record<string, string>> = {
   FEHGBADC: 'halves and bytes swapped',
 };
 
-/** Width in bytes that the order of a type permutes: registers come in twos, texts swap within each register. */
-export function orderWidth(type: DataType): 2 | 4 | 8 | null {
+/**
+ * Width in bytes that the order of a type permutes. Registers come in twos; texts, and dates in pieces, swap within each
+ * register alone.
+ */
+export function orderWidth(type: DataType): OrderWidth {
   switch (type.kind) {
     case 'boolean':
     case 'text':
@@ -40,13 +50,19 @@ export function orderWidth(type: DataType): 2 | 4 | 8 | null {
     case 'real':
       return type.bytes;
     case 'integer':
-      return type.bytes === 1 ? 2 : type.bytes;
+      return type.bytes === 1 || type.coding === 'parts' || type.coding === 'bcd-clock' ? 2 : (type.bytes as OrderWidth);
   }
+}
+
+/** An order of one width that moves words and bytes as one of another width does: `CDAB` is `EFCDAB` of three registers. */
+export function orderLike(order: ByteOrder, width: OrderWidth): ByteOrder {
+  const moves = WORDS[order];
+  return ORDERS[width].find((other) => WORDS[other] === moves) ?? (ORDERS[width][0] as ByteOrder);
 }
 
 /** The order of a type whose bytes nobody has moved. */
 export function plainOrder(type: DataType): ByteOrder {
-  return ORDERS[orderWidth(type) ?? 2][0] ?? 'AB';
+  return ORDERS[orderWidth(type)][0] ?? 'AB';
 }
 
 /** The order in plain words, such as “words swapped”. */
@@ -57,8 +73,7 @@ export function orderInWords(order: ByteOrder): string {
 /** Accepts an order for a type, or says which ones fit. */
 export function parseOrder(text: string, type: DataType): Result<ByteOrder> {
   const order = text.trim().toUpperCase();
-  const width = orderWidth(type);
-  const fitting = width === null ? [] : ORDERS[width];
+  const fitting = ORDERS[orderWidth(type)];
   if (fitting.includes(order)) return ok(order);
   return fail('order-unfit', `“${text.trim().slice(0, 20)}” is not an order of a ${type.name}.`, `Use one of ${fitting.join(', ')}.`);
 }
@@ -76,7 +91,7 @@ const PLACES: ReadonlyMap<ByteOrder, readonly number[]> = new Map(
 
 /** Whether the wire carries the most significant byte first, so that nothing has to be moved. */
 export function isPlain(order: ByteOrder): boolean {
-  return order === 'AB' || order === 'ABCD' || order === 'ABCDEFGH';
+  return order === 'AB' || order === 'ABCD' || order === 'ABCDEF' || order === 'ABCDEFGH';
 }
 
 /**

@@ -1,7 +1,10 @@
 /** Between the bytes of one value on the wire and its raw value. Pure; both directions side by side. */
 import { fail, ok, type Result } from '../result.ts';
 import { fromWireOrder, isPlain, toWireOrder, type ByteOrder } from './byteOrder.ts';
+import { decodeClock, decodeParts, encodeClock, encodeParts } from './calendar.ts';
 import { formatDataType, type DataType, type IntegerType } from './dataType.ts';
+import { beyondDigits, decodeDigits, encodeDigits, fieldMask } from './digits.ts';
+import { decodeText, encodeText } from './textCodec.ts';
 
 /** What a controller holds: integers up to 32 bits and reals as number, 64-bit integers as bigint. */
 export type RawValue = number | bigint | boolean | string;
@@ -16,8 +19,9 @@ export function wireBytes(type: DataType): number {
  *
  * @param bytes  whole registers as they came, `wireBytes(type)` of them; a single byte 0 or 1 for a BOOL in a bit area
  * @param bit    for a BOOL inside a register: 0 (least significant) to 15
- * @returns the raw value, or a problem: wrong length, or a real that is not a number (NaN, infinity)
- * IEEE 754 for REAL and LREAL; an 8-bit type sits in the low byte of its register; texts end at the first NUL
+ * @returns the raw value, or a problem: wrong length, a real that is not a number (NaN, infinity), digits that are none,
+ *          a date of no calendar, bytes that are no text
+ * IEEE 754 for REAL and LREAL; an 8-bit type sits in the low byte of its register
  */
 export function decode(type: DataType, order: ByteOrder, bytes: Uint8Array, bit: number | null = null): Result<RawValue> {
   if (type.kind === 'boolean' && bit === null) {
@@ -27,14 +31,14 @@ export function decode(type: DataType, order: ByteOrder, bytes: Uint8Array, bit:
   const need = wireBytes(type);
   if (bytes.length !== need) return wrongLength(type, bytes.length, need);
   // A number whose bytes come in reverse is read as such, without moving them.
-  const isReversed = (type.kind === 'integer' || type.kind === 'real') && REVERSED[type.bytes] === order;
+  const isReversed = (type.kind === 'real' || (type.kind === 'integer' && isTwosComplement(type))) && REVERSED[type.bytes] === order;
   const inOrder = isPlain(order) || isReversed ? bytes : fromWireOrder(bytes, order);
   const view = new DataView(inOrder.buffer, inOrder.byteOffset, inOrder.byteLength);
   switch (type.kind) {
     case 'boolean':
       return ok(((view.getUint16(0) >> (bit ?? 0)) & 1) === 1);
     case 'integer':
-      return ok(readInteger(type, view, isReversed));
+      return isTwosComplement(type) ? ok(readInteger(type, view, isReversed)) : decodeLaidOut(type, inOrder);
     case 'real': {
       const value = type.bytes === 4 ? view.getFloat32(0, isReversed) : view.getFloat64(0, isReversed);
       return Number.isFinite(value)
@@ -45,16 +49,34 @@ export function decode(type: DataType, order: ByteOrder, bytes: Uint8Array, bit:
             'Check order and type; a controller also sends this after a division by zero.',
           );
     }
-    case 'text': {
-      let text = '';
-      for (let i = 0; i < type.bytes; i++) {
-        const code = inOrder[i] ?? 0;
-        if (code === 0) break;
-        text += String.fromCharCode(code);
-      }
-      return ok(text);
-    }
+    case 'text':
+      return decodeText(type, inOrder, !isPlain(order));
   }
+}
+
+/** The way nearly all integers go. */
+function isTwosComplement({ coding, field }: IntegerType): boolean {
+  return coding === 'binary' && field === null;
+}
+
+function decodeLaidOut(type: IntegerType, bytes: Uint8Array): Result<RawValue> {
+  // An 8-bit value sits in the low byte of its register.
+  const own = bytes.subarray(bytes.length - type.bytes);
+  const value = type.coding === 'parts' ? decodeParts(type, own) : type.coding === 'bcd-clock' ? decodeClock(own) : decodeDigits(type, own);
+  return value.ok && !type.isWide ? ok(Number(value.value)) : value;
+}
+
+function encodeLaidOut(type: IntegerType, value: bigint): Uint8Array {
+  if (type.coding === 'parts') return encodeParts(type, value);
+  return type.coding === 'bcd-clock' ? encodeClock(value) : encodeDigits(type, value);
+}
+
+/** Ones where a value lies that shares its registers with others, in the order of the wire; null where it has them to itself. */
+export function sharedMask(type: DataType, order: ByteOrder, bit: number | null): Uint8Array | null {
+  if (type.kind === 'integer' && type.field) return type.bytes === 1 ? null : toWireOrder(fieldMask(type), order);
+  if (bit === null) return null;
+  const mask = encode(type, order, true, bit);
+  return mask.ok ? mask.value : null;
 }
 
 /**
@@ -74,14 +96,10 @@ export function encode(type: DataType, order: ByteOrder, value: RawValue, bit: n
     case 'integer': {
       if (typeof value !== 'bigint' && !(typeof value === 'number' && Number.isInteger(value))) return unfit(type, value);
       const wide = BigInt(value);
-      if (wide < type.min || wide > type.max)
-        return fail(
-          'out-of-type',
-          `${wide} does not fit in ${type.name} (${type.min} to ${type.max}).`,
-          'Choose a value inside the range, or check type and scale.',
-        );
+      if (wide < type.min || wide > type.max) return beyondDigits(type, wide);
       if (type.bytes === 1)
         return fail('byte-alone', 'Half a register cannot be written alone.', 'Let the controller offer the value as a whole register.');
+      if (!isTwosComplement(type)) return ok(toWireOrder(encodeLaidOut(type, wide), order));
       writeInteger(type, view, wide);
       return ok(toWireOrder(out, order));
     }
@@ -96,15 +114,8 @@ export function encode(type: DataType, order: ByteOrder, value: RawValue, bit: n
     }
     case 'text': {
       if (typeof value !== 'string') return unfit(type, value);
-      if (value.length > type.bytes)
-        return fail('out-of-type', `The text has ${value.length} characters, the tag holds ${type.bytes}.`, 'Shorten it.');
-      for (let i = 0; i < value.length; i++) {
-        const code = value.charCodeAt(i);
-        if (code === 0 || code > 255)
-          return fail('character', `The character “${value.charAt(i)}” cannot be held in a STRING of single bytes.`, 'Use ISO 8859-1 characters.');
-        out[i] = code;
-      }
-      return ok(toWireOrder(out, order));
+      const bytes = encodeText(type, value, !isPlain(order));
+      return bytes.ok ? ok(toWireOrder(bytes.value, order)) : bytes;
     }
   }
 }
@@ -119,7 +130,7 @@ function readInteger(type: IntegerType, view: DataView, isReversed: boolean): nu
       return type.signed ? view.getInt16(0, isReversed) : view.getUint16(0, isReversed);
     case 4:
       return type.signed ? view.getInt32(0, isReversed) : view.getUint32(0, isReversed);
-    case 8:
+    default:
       return type.signed ? view.getBigInt64(0, isReversed) : view.getBigUint64(0, isReversed);
   }
 }
@@ -133,7 +144,7 @@ function writeInteger(type: IntegerType, view: DataView, value: bigint): void {
     case 4:
       view.setUint32(0, Number(BigInt.asUintN(32, value)));
       break;
-    case 8:
+    default:
       view.setBigUint64(0, BigInt.asUintN(64, value));
       break;
   }

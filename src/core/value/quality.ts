@@ -11,6 +11,7 @@ const REASONS = {
   refused: ['bad', 'Bad_DeviceFailure', 'the device refuses the request'],
   malformed: ['bad', 'Bad_DataEncodingInvalid', 'the reply was not a valid reply to the request'],
   'not-a-number': ['bad', 'Bad_DataEncodingInvalid', 'the bytes are not a number'],
+  'not-available': ['bad', 'Bad_DataUnavailable', 'the device says that it has no value'],
   settings: ['bad', 'Bad_ConfigurationError', 'the settings of the tag do not fit together'],
   'server-silent': ['bad', 'Bad_NoCommunication', 'the Mill Latch server does not answer'],
   aged: ['bad', 'Bad_NoCommunication', 'no fresh reading'],

@@ -7,7 +7,7 @@ import { dissect, type FrameForm } from '@/core/modbus/dissect.ts';
 import { READ_FUNCTION } from '@/core/modbus/pdu.ts';
 import { formatLine, silenceMs, type LineFormat } from '@/core/plan/lineTime.ts';
 import type { Span } from '@/core/plan/readPlan.ts';
-import { orderWidth } from '@/core/value/byteOrder.ts';
+import { orderLike, orderWidth } from '@/core/value/byteOrder.ts';
 import type { DriverDescription, DriverFunctions, ForeseenRequest, PointSpec, Settings } from '../contract.ts';
 import { describedBy } from '../describedBy.ts';
 import { hostSettings, type HostSettings } from '../networkSettings.ts';
@@ -173,7 +173,7 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
         const d = dialectOf(dialect);
         if (type.kind === 'text') return d.orderText;
         const width = orderWidth(type);
-        return width === 8 ? d.order64 : width === 4 ? d.order32 : d.order16;
+        return width === 8 ? d.order64 : width === 4 ? d.order32 : width === 6 ? orderLike(d.order32, 6) : d.order16;
       },
     },
     wireInWords(canonical, type, dialect) {

@@ -2,6 +2,7 @@
 import { firstBit, isLocation, LOCATION_BITS, parseLocation, type LocationCounts } from '@/core/address/iecLocation.ts';
 import { AREA_WORDS, explainAddress, formatArea, isRegisterArea, parseAddress, type Area, type ModbusAddress } from '@/core/modbus/address.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
+import { orderWidth } from '@/core/value/byteOrder.ts';
 import { formatDataType, registersOf, type DataType } from '@/core/value/dataType.ts';
 import type { AddressNotation, ParsedAddress } from '../contract.ts';
 import { dialectOf, type Dialect } from './settings.ts';
@@ -20,7 +21,7 @@ export function unitsOf(address: ModbusAddress, type: DataType, dialect: Pick<Di
 
 /** Bytes that one address of such a value holds. */
 export function registerBytesOf(type: DataType, { wide }: Pick<Dialect, 'wide'>): 2 | 4 {
-  return wide === 'one' && type.kind !== 'text' && type.bytes >= 4 ? 4 : 2;
+  return wide === 'one' && type.kind !== 'text' && (type.bytes === 4 || type.bytes === 8) && orderWidth(type) === type.bytes ? 4 : 2;
 }
 
 export const notation: AddressNotation = {
@@ -40,9 +41,7 @@ export const notation: AddressNotation = {
     const last = address.offset + unitsOf(address, type, dialect) - 1;
     if (last > 65535)
       return fail('address-range', `${formatDataType(type)} at ${text.trim()} would reach past the last register.`, 'Check address and type.');
-    const isBit = address.bit !== null;
-    const writable =
-      address.area === 'CO' || (address.area === 'HR' && (isBit ? dialect.bitWrites !== 'refuse' : type.kind === 'text' || type.bytes !== 1));
+    const writable = address.area === 'CO' || (address.area === 'HR' && isWritable(address, type, dialect));
     return ok({ canonical: formatArea(address), bit: address.bit, writable });
   },
   member(base, atBit, type, settings): Result<string> {
@@ -70,6 +69,13 @@ export const notation: AddressNotation = {
     return units > 1 ? `${canonical}–${address.offset + units - 1}` : canonical;
   },
 };
+
+/** Half a register cannot be written alone; some bits of one can, where the device lets them. */
+function isWritable({ bit }: ModbusAddress, type: DataType, { bitWrites }: Dialect): boolean {
+  if (bit !== null) return bitWrites !== 'refuse';
+  if (type.kind === 'integer' && type.field) return bitWrites !== 'refuse' && type.bytes === 2;
+  return type.bytes !== 1 || (type.kind === 'text' && type.name !== 'CHAR');
+}
 
 /** Where a structure begins, in bits of its area; structures lie in registers alone. */
 function beginsAt(base: string, dialect: Dialect): Result<{ readonly area: Area; readonly bits: number }> {
@@ -102,7 +108,7 @@ function parseLocated(text: string, counts: LocationCounts, type: DataType, { me
   if (!first.ok) return first;
   const width = named === null ? LOCATION_BITS[size] : 1;
   const needs = type.kind === 'boolean' ? 1 : type.bytes * 8;
-  if (type.kind !== 'text' && width !== needs)
+  if (type.kind !== 'text' && orderWidth(type) === type.bytes && width !== needs)
     return fail(
       'address-type',
       `${text.trim()} is ${width === 1 ? 'one bit' : `${width} bits`} wide, a ${formatDataType(type)} is ${needs === 1 ? 'one bit' : needs}.`,

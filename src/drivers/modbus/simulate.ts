@@ -15,8 +15,14 @@ interface SimulatedTagJson {
   readonly area: 'HR' | 'IR' | 'CO' | 'DI';
   readonly offset: number;
   readonly bit: number | null;
-  readonly kind: 'boolean' | 'signed' | 'unsigned' | 'real' | 'text';
+  readonly kind: 'boolean' | 'signed' | 'unsigned' | 'real' | 'text' | 'date';
   readonly bytes: number;
+  /** How digits or dates make a number. */
+  readonly coding: string;
+  /** Bits of the value under a mask. */
+  readonly field: { readonly low: number; readonly bits: number } | null;
+  /** Where a text ends, and its characters; null for anything else. */
+  readonly text: { readonly layout: string; readonly characters: string; readonly unit: 1 | 2 } | null;
   readonly order: string;
   readonly factor: number;
   readonly shift: number;
@@ -57,15 +63,15 @@ function simulatedTag({ name, canonical, def, isSetPoint }: SimulatedTag): Resul
   const address = parseCanonical(canonical);
   if (!address) return fail('address', `${name}: “${canonical}” is not a Modbus address.`);
   const { type } = def;
-  const kind = type.kind === 'integer' ? (type.signed ? 'signed' : 'unsigned') : type.kind;
+  const isDate = type.kind === 'integer' && (type.coding === 'parts' || type.coding === 'bcd-clock');
+  const kind = isDate ? 'date' : type.kind === 'integer' ? (type.signed ? 'signed' : 'unsigned') : type.kind;
   // A scale is a line: two of its points give it.
   const at = (raw: number): number => asNumber(toEngineering(def.scale, raw).value) ?? raw;
   const isNumber = kind === 'signed' || kind === 'unsigned' || kind === 'real';
   const shift = isNumber ? at(0) : 0;
   const factor = isNumber ? at(1) - shift : 1;
   // What an integer of this scale can hold at all, with room to move.
-  const bits = type.bytes * 8;
-  const raws = kind === 'real' ? [-1e9, 1e9] : kind === 'signed' ? [-(2 ** (bits - 1)), 2 ** (bits - 1) - 1] : [0, 2 ** bits - 1];
+  const raws = type.kind === 'integer' ? [Number(type.min), Number(type.max)] : [-1e9, 1e9];
   const ends = raws.map((raw) => raw * factor + shift).sort((a, b) => a - b);
   const wanted = def.range ?? USUAL;
   return ok({
@@ -75,6 +81,12 @@ function simulatedTag({ name, canonical, def, isSetPoint }: SimulatedTag): Resul
     bit: address.bit,
     kind,
     bytes: type.kind === 'boolean' ? 2 : type.bytes,
+    coding: type.kind === 'integer' ? (isDate ? `${type.coding} ${type.time?.shows ?? ''}` : type.coding) : 'binary',
+    field: type.kind === 'integer' ? type.field : null,
+    text:
+      type.kind === 'text'
+        ? { layout: type.layout, characters: type.characters, unit: type.name === 'WSTRING' || type.name === 'WCHAR' ? 2 : 1 }
+        : null,
     order: def.order,
     factor,
     shift,

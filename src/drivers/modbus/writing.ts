@@ -32,7 +32,7 @@ export async function writeValue(access: DeviceAccess, point: PointSpec, value: 
   }
   if (!isRegisterArea(address.area) || address.area === 'IR') return refuse('Inputs can only be read.', 'Write to a holding register or a coil.');
   const party = `${access.where} ${access.unit}`;
-  if (address.bit !== null) return CHANGES.run(party, offset, 1, () => writeBit(access, offset, value, ask));
+  if (value.mask) return CHANGES.run(party, offset, 1, () => writeBit(access, offset, value, ask));
   const registers = value.bytes.length >> 1;
   if (registers > dialect.maxWritten)
     return refuse(
@@ -54,7 +54,7 @@ async function writeBit(
   const { bitWrites, singleWrites } = access.dialect;
   if (bitWrites === 'refuse' || !mask)
     return refuse(
-      'One bit of a register cannot be written alone in this device.',
+      'Bits of a register cannot be written alone in this device.',
       'Allow it in the protocol options of the device, or let the controller offer it as a coil.',
     );
   const [ours, wanted] = [word(mask), word(bytes)];

@@ -4,7 +4,8 @@ import type { MemberPath } from '@/core/opcua/nodeId.ts';
 import { severityOf, statusInWords } from '@/core/opcua/statusCode.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { RawValue } from '@/core/value/codec.ts';
-import type { DataType } from '@/core/value/dataType.ts';
+import type { DataType, IntegerType } from '@/core/value/dataType.ts';
+import { countAt, momentOf, type TimeMeaning } from '@/core/value/timeText.ts';
 import type { Arrival, DriverFault } from '../contract.ts';
 import type { Library, UaValue } from './library.ts';
 
@@ -93,7 +94,7 @@ function plainOf(value: unknown, type: DataType, builtIn: string): Result<RawVal
     return Number.isFinite(value) ? ok(value) : fail('not-a-number', 'The server holds no number there (NaN or infinity).');
   }
   if (typeof value === 'string') return ok(value);
-  if (value instanceof Date) return ok(type.kind === 'text' ? value.toISOString() : Math.floor(value.getTime() / 1000));
+  if (value instanceof Date) return ok(type.kind === 'integer' && type.time ? dateIn(type, type.time, value) : value.toISOString());
   // 64-bit integers come as two halves, the high one first.
   if ((builtIn === 'Int64' || builtIn === 'UInt64') && isPair(value)) {
     const joined = (BigInt(value[0]) << 32n) | BigInt(value[1] >>> 0);
@@ -105,12 +106,17 @@ function plainOf(value: unknown, type: DataType, builtIn: string): Result<RawVal
   return fail('unfit-value', `The server sends a ${builtIn} there, which a tag cannot hold.`, 'Say which member is meant: .weight');
 }
 
+function dateIn({ isWide }: IntegerType, time: TimeMeaning, date: Date): RawValue {
+  const count = countAt(time, date.getTime());
+  return isWide ? count : Number(count);
+}
+
 function isPair(value: unknown): value is readonly [number, number] {
   return isArrayLike(value) && value.length === 2 && typeof value[0] === 'number' && typeof value[1] === 'number';
 }
 
 /** What a server is sent for a value. @param builtIn as the node declares it; anything else is refused by servers */
-export function variantFor(ua: Library, builtIn: string, raw: RawValue): Result<InstanceType<Library['Variant']>> {
+export function variantFor(ua: Library, builtIn: string, raw: RawValue, type: DataType): Result<InstanceType<Library['Variant']>> {
   const dataType = ua.DataType[builtIn as keyof typeof ua.DataType];
   const make = (value: unknown) => ok(new ua.Variant({ dataType, arrayType: ua.VariantArrayType.Scalar, value }));
   switch (builtIn) {
@@ -135,7 +141,9 @@ export function variantFor(ua: Library, builtIn: string, raw: RawValue): Result<
     case 'LocalizedText':
       return make({ text: String(raw) });
     case 'DateTime':
-      return make(typeof raw === 'string' ? new Date(raw) : new Date(Number(raw) * 1000));
+      return make(
+        type.kind === 'integer' && type.time && typeof raw !== 'string' ? new Date(momentOf(type.time, BigInt(raw))) : new Date(String(raw)),
+      );
     default:
       return fail('type', `A ${builtIn} cannot be written from here.`);
   }

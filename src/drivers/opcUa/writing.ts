@@ -51,7 +51,7 @@ async function itemOf(connection: Connection, { point, value: { raw } }: PointWr
     });
   const builtIn = await inTime(session.getBuiltInDataType(ua.resolveNodeId(nodeId)));
   if (!builtIn.ok) return refused(builtIn.fault.kind === 'aborted' ? 'aborted' : 'refused', builtIn.fault.problem);
-  const variant = variantFor(ua, ua.DataType[builtIn.value] ?? 'Null', raw);
+  const variant = variantFor(ua, ua.DataType[builtIn.value] ?? 'Null', raw, point.type);
   if (!variant.ok) return refused('settings', variant.problem);
   const value =
     index === undefined

@@ -30,7 +30,7 @@ export function simulatedDevice(name: string, tags: readonly SimulatedTag[]): Si
     }
     const words = tag.area === 'HR' ? holding : input;
     if (tag.bit === null) {
-      toBytes(tag, shown).copy(words, tag.offset * 2);
+      toBytes(tag, shown, words.subarray(tag.offset * 2, tag.offset * 2 + tag.bytes + (tag.bytes % 2))).copy(words, tag.offset * 2);
       return;
     }
     const at = wireBit(tag);
@@ -44,7 +44,8 @@ export function simulatedDevice(name: string, tags: readonly SimulatedTag[]): Si
     const at = wireBit(tag);
     return ((words[at.byte] ?? 0) & at.mask) !== 0;
   };
-  const begin = (tag: SimulatedTag): Shown => (tag.kind === 'text' ? `SIM ${name}` : tag.kind === 'boolean' ? false : (tag.low + tag.high) / 2);
+  const begin = (tag: SimulatedTag): Shown =>
+    tag.kind === 'text' ? `SIM ${name}` : tag.kind === 'date' ? '2026-03-01-06:30:00' : tag.kind === 'boolean' ? false : (tag.low + tag.high) / 2;
   for (const tag of tags) put(tag, begin(tag));
 
   return {
@@ -64,7 +65,7 @@ export function simulatedDevice(name: string, tags: readonly SimulatedTag[]): Si
     },
     move: (seconds) => {
       tags.forEach((tag, i) => {
-        if (still.has(tag.name) || tag.isSetPoint || tag.kind === 'text') return;
+        if (still.has(tag.name) || tag.isSetPoint || tag.kind === 'text' || tag.kind === 'date') return;
         const wave = Math.sin((2 * Math.PI * seconds) / (20 + (i % 7) * 6) + i);
         put(tag, tag.kind === 'boolean' ? wave > 0.3 : (tag.low + tag.high) / 2 + ((tag.high - tag.low) / 2) * 0.8 * wave);
       });
@@ -72,7 +73,7 @@ export function simulatedDevice(name: string, tags: readonly SimulatedTag[]): Si
     tell: () => Object.fromEntries(tags.map((tag) => [tag.name, { value: held(tag), unit: tag.unit }])),
     set: (tagName, value) => {
       const tag = tags.find((t) => t.name === tagName);
-      const wanted = tag?.kind === 'boolean' ? 'boolean' : tag?.kind === 'text' ? 'string' : 'number';
+      const wanted = tag?.kind === 'boolean' ? 'boolean' : tag?.kind === 'text' || tag?.kind === 'date' ? 'string' : 'number';
       if (!tag || typeof value !== wanted) return false;
       still.add(tag.name);
       put(tag, value as Shown);

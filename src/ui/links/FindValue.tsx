@@ -39,7 +39,7 @@ export function FindValue({ device, onClose }: { readonly device: Device; readon
   };
   const use = async (candidate: Candidate): Promise<void> => {
     const type = parseDataType(candidate.type);
-    const field = type.ok ? ORDER_FIELD[orderWidth(type.value) ?? 2] : undefined;
+    const field = type.ok ? ORDER_FIELD[orderWidth(type.value)] : undefined;
     const set = { dialect: { ...device.dialect, ...candidate.settings, ...(field ? { [field]: candidate.order } : {}) } };
     const done = await change(`protocol options of ${device.name} found by a value`, [
       { kind: 'device', id: device.id, set, was: wasIn(device, set) },

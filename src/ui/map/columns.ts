@@ -9,7 +9,7 @@ import { labelOf, type Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
 import type { ProjectView } from '../live/project.ts';
-import { DATA_TYPE_NAMES, parseDataType } from '@/core/value/dataType.ts';
+import { DATA_TYPE_NAMES, formatDataType, LAID_OUT_NAMES, parseDataType } from '@/core/value/dataType.ts';
 
 export type ColumnKey = 'name' | 'group' | 'address' | 'type' | 'order' | 'period' | 'access' | 'value' | 'unit' | 'state' | 'proof' | 'comment';
 
@@ -72,6 +72,11 @@ function ownPeriodText(tag: Tag): string {
   return periodMs === null ? '' : periodText(periodMs);
 }
 
+function parseType(text: string): Result<TagEdit> {
+  const type = parseDataType(text);
+  return type.ok ? ok({ set: { type: formatDataType(type.value) } }) : type;
+}
+
 /** A group that is not there yet is made. */
 function parseGroup(text: string, tag: Tag, project: ProjectView): Result<TagEdit> {
   const { ids, changes } = groupsNamed(project, deviceIdOf(tag), [text]);
@@ -84,8 +89,7 @@ function groupsOf(deviceId: string | null, project: ProjectView): readonly strin
 
 function ordersFor(tag: Tag): readonly string[] {
   const type = parseDataType(tag.type);
-  const width = type.ok ? orderWidth(type.value) : null;
-  return width === null ? [] : ORDERS[width];
+  return type.ok ? ORDERS[orderWidth(type.value)] : [];
 }
 
 export const MAP_COLUMNS: readonly MapColumn[] = [
@@ -108,7 +112,7 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
     title: labelOf('tag', 'type'),
     width: 'minmax(6.2rem, 0.9fr)',
     mono: true,
-    edit: { text: (t) => t.type, set: (text) => ok({ set: { type: text.trim().toUpperCase() } }), choices: () => DATA_TYPE_NAMES },
+    edit: { text: (t) => t.type, set: parseType, choices: () => [...DATA_TYPE_NAMES, ...LAID_OUT_NAMES] },
   },
   {
     key: 'order',

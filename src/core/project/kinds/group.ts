@@ -2,6 +2,7 @@ import { mixed } from 'yup';
 import { isPeriod, periodRule } from '../tagSource.ts';
 import { ID_FIELD, accessSchema, idText, nameField, nameText, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
+import { unavailableCodes } from './unavailableCodes.ts';
 import { witnessUrlText } from './witnessUrl.ts';
 
 /** A node of the tree that tags stand in. What it says holds for all below it that says nothing else. */
@@ -16,6 +17,8 @@ export interface Group {
   readonly access: 'read' | 'readWrite' | null;
   /** Put before the addresses of the points below it, after the prefixes above it. */
   readonly prefix: string;
+  /** Raw values by which sources below it say that they have none; null for what the group above says. */
+  readonly unavailable: string | null;
   /** A control channel that tells the values below it without our mapping. */
   readonly witnessUrl: string | null;
 }
@@ -59,6 +62,7 @@ export const groupKind = {
       unsaid: null,
     },
     prefix: { label: 'Address prefix', schema: words('The prefix', 100).defined(), column: 'prefix', stored: 'text', unsaid: '' },
+    unavailable: { label: 'Not available', schema: unavailableCodes(), column: 'unavailable', stored: 'text', unsaid: null },
     witnessUrl: {
       label: 'Control channel',
       schema: witnessUrlText().nullable().defined(),

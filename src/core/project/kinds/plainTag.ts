@@ -20,6 +20,7 @@ const FIELDS = Object.keys({
   decimals: 0,
   rangeLow: 0,
   rangeHigh: 0,
+  unavailable: 0,
   comment: 0,
   names: 0,
   enumerationId: 0,
@@ -52,7 +53,8 @@ export function isPlainTag(tag: Readonly<Partial<Record<keyof Tag, unknown>>>): 
   // Each field by its name: a loop over them takes twice the time.
   if (!isText(name, 80) || !isTrimmed(name) || !isText(tag.listName, 400)) return false;
   if (!isText(tag.unit, 20) || !isText(tag.comment, 400) || !isText(tag.initial, 200)) return false;
-  if (typeof isGone !== 'boolean' || !Array.isArray(names) || names.length > 0 || tag.enumerationId !== null) return false;
+  if (typeof isGone !== 'boolean' || !Array.isArray(names) || names.length > 0 || tag.enumerationId !== null || tag.unavailable !== null)
+    return false;
   if (access !== 'read' && access !== 'readWrite' && access !== null) return false;
   if (typeof confirm !== 'object' || confirm === null || Object.keys(confirm).join() !== 'kind' || (confirm as { kind: unknown }).kind !== 'equal')
     return false;
@@ -61,7 +63,7 @@ export function isPlainTag(tag: Readonly<Partial<Record<keyof Tag, unknown>>>): 
   // All fields were looked at by now; one more is one that there must not be.
   let fields = 0;
   for (const _ in tag) fields++;
-  return fields === FIELDS && isText(type, 20) && parseDataType(type).ok;
+  return fields === FIELDS && isText(type, 60) && parseDataType(type).ok;
 }
 
 /** A point of a device that has an address and no settings of its own. */

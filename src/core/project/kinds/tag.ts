@@ -5,6 +5,7 @@ import { confirmSchema, EQUAL, type Confirm } from '../confirm.ts';
 import { deviceIdOf, tagSourceSchema, type TagSource } from '../tagSource.ts';
 import { ID_FIELD, aboveLow, accessSchema, finite, idText, nameField, whole, words } from './fieldSchemas.ts';
 import { names, type Kind } from './kind.ts';
+import { unavailableCodes } from './unavailableCodes.ts';
 import { isPlainTag } from './plainTag.ts';
 import { valueNames } from './valueNamesSchema.ts';
 
@@ -22,6 +23,8 @@ export interface Tag {
   readonly decimals: number | null;
   readonly rangeLow: number | null;
   readonly rangeHigh: number | null;
+  /** Raw values by which its source says that it has none; null for what its group says. */
+  readonly unavailable: string | null;
   readonly comment: string;
   /** Names of its values. */
   readonly names: ValueNames;
@@ -36,7 +39,7 @@ export interface Tag {
   readonly isGone: boolean;
 }
 
-const type = words('The type', 20)
+const type = words('The type', 60)
   .test('type', (value, context) => {
     const parsed = parseDataType(value ?? '');
     return parsed.ok || context.createError({ message: parsed.problem.message });
@@ -103,6 +106,7 @@ export const tagKind = {
     decimals: { label: 'Decimals', schema: whole('The number of decimals', 0, 12).nullable().defined(), column: 'decimals', stored: 'number' },
     rangeLow: { label: 'Low end', schema: finite('The low end').nullable().defined(), column: 'range_low', stored: 'number' },
     rangeHigh: { label: 'High end', schema: rangeHigh, column: 'range_high', stored: 'number' },
+    unavailable: { label: 'Not available', schema: unavailableCodes(), column: 'unavailable', stored: 'text', unsaid: null },
     comment: { label: 'Comment', schema: words('The comment', 400).defined(), column: 'comment', stored: 'text', onPanels: () => '' },
     names: { label: 'Names of values', schema: valueNames(), column: 'value_names', stored: 'plain', unsaid: [] },
     enumerationId: {
