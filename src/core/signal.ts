@@ -10,7 +10,7 @@ import { formatDataType, type DataType } from './value/dataType.ts';
 import { parseDecimal } from './value/decimal.ts';
 import { asNumber, formatValue, shortestSingle, type EngValue } from './value/engineering.ts';
 import { GOOD, qualityOf, type Quality } from './value/quality.ts';
-import { rawIn } from './value/radix.ts';
+import { hasRadix, rawIn, readBased, type Radix } from './value/radix.ts';
 import { parseTimeText, timeText } from './value/timeText.ts';
 import { nameOf, valueNamed, type ValueNames } from './value/valueNames.ts';
 
@@ -172,8 +172,9 @@ function timeMeaning({ type, scale, unit }: SignalDefinition) {
   return type.kind === 'integer' && scale.kind === 'none' && unit === '' ? type.time : null;
 }
 
-/** The text of a raw value of a tag, every digit of it. */
-export function rawText(type: DataType, raw: RawValue): string {
+/** The text of a raw value of a tag, every digit of it. @param radix for whole numbers */
+export function rawText(type: DataType, raw: RawValue, radix: Radix = 10): string {
+  if (radix !== 10 && type.kind === 'integer' && hasRadix(type, raw)) return rawIn(type, raw, radix);
   return formatValue(raw, null, type.kind === 'real' && type.bytes === 4 ? 'single' : 'double');
 }
 
@@ -301,6 +302,12 @@ export function parseFor(def: SignalDefinition, text: string): Result<EngValue> 
   if (named !== null) return ok(def.type.kind === 'boolean' ? named !== 0 : named);
   const time = timeMeaning(def);
   return time && !/^[+-]?\d+$/.test(text.trim()) ? parseTimeText(time, text) : parseInput(def.type, text);
+}
+
+/** Reads a raw value that a person typed: a value of the type, or its bits as in `16#FFFF`. */
+export function parseRaw(type: DataType, text: string): Result<EngValue> {
+  const based = type.kind === 'integer' ? readBased(type, text) : null;
+  return based === null ? parseInput(type, text) : ok(based);
 }
 
 /**

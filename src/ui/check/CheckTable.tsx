@@ -5,6 +5,7 @@ import { useRef } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useProject, useTagView } from '../live/LiveContext.tsx';
+import { useRadix } from '../live/radix.ts';
 import { rawJsonText } from '../signalPath/signalPath.ts';
 import { ConsistentMark, ProofMark, QualityMark } from '../parts/StateMark.tsx';
 import type { CheckResult } from '@/core/check/checkResult.ts';
@@ -87,8 +88,10 @@ function Row({
 }) {
   const project = useProject();
   const view = useTagView(tag.id);
+  const radix = useRadix();
   const effective = project.effective(tag.id);
-  const raw = view?.sample?.raw && view.level !== 'bad' && effective.ok ? rawJsonText(effective.value.def.type, view.sample.raw) : NO_VALUE_TEXT;
+  const raw =
+    view?.sample?.raw && view.level !== 'bad' && effective.ok ? rawJsonText(effective.value.def.type, view.sample.raw, radix) : NO_VALUE_TEXT;
   return (
     <div
       role="row"

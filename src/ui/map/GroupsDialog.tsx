@@ -14,7 +14,7 @@ import { Dialog } from '../parts/Dialog.tsx';
 import { KeptText } from '../parts/KeptText.tsx';
 import { periodText } from './columns.ts';
 
-const COLUMNS = 'grid grid-cols-[minmax(0,2fr)_4rem_8.5rem_8.5rem_minmax(0,1fr)_minmax(0,1.4fr)_2rem] items-center gap-2';
+const COLUMNS = 'grid grid-cols-[minmax(0,2fr)_4rem_8rem_8rem_minmax(0,0.8fr)_minmax(0,1.1fr)_minmax(0,1.1fr)_2rem] items-center gap-2';
 
 export function GroupsDialog({ onClose }: { readonly onClose: () => void }) {
   const project = useProject();
@@ -24,7 +24,7 @@ export function GroupsDialog({ onClose }: { readonly onClose: () => void }) {
     <Dialog title="Groups" onClose={onClose} wide>
       <p className="quiet mb-3">
         A group says for all tags below it what a tag does not say itself: how often it is read, whether it may be written, what its address begins
-        with.
+        with, which raw values mean that there is none.
       </p>
       <div role="table" aria-label="Groups" className="text-[13px]">
         <div role="row" className={`${COLUMNS} border-base-300 border-b pb-1 font-semibold`}>
@@ -32,7 +32,7 @@ export function GroupsDialog({ onClose }: { readonly onClose: () => void }) {
           <span role="columnheader" className="text-right">
             Tags
           </span>
-          {(['periodMs', 'access', 'prefix', 'witnessUrl'] as const).map((field) => (
+          {(['periodMs', 'access', 'prefix', 'unavailable', 'witnessUrl'] as const).map((field) => (
             <span role="columnheader" key={field}>
               {labelOf('group', field)}
             </span>
@@ -103,6 +103,13 @@ function GroupRow({ group, tags }: { readonly group: Group; readonly tags: numbe
         </select>
       </span>
       <KeptText label={`Address prefix of ${path}`} value={group.prefix} onKeep={(prefix) => set('prefix', { prefix })} mono />
+      <KeptText
+        label={`Not available, below ${path}`}
+        value={group.unavailable ?? ''}
+        placeholder={above.unavailable === '' ? '16#8000, -9999' : above.unavailable}
+        onKeep={(codes) => set('codes for no value', { unavailable: codes === '' ? null : codes })}
+        mono
+      />
       <KeptText
         label={`Control channel of ${path}`}
         value={group.witnessUrl ?? ''}

@@ -1,14 +1,17 @@
 'use client';
 /** A calculator both ways: it calls the same two functions as everything else. */
 import { useState } from 'react';
-import { engineeringText, followWire, parseFor, parseInput, planWrite, rawText, type SignalDefinition } from '@/core/signal.ts';
+import { engineeringText, followWire, parseFor, parseRaw, planWrite, rawText, type SignalDefinition } from '@/core/signal.ts';
+import type { Radix } from '@/core/value/radix.ts';
+import { useRadix } from '../live/radix.ts';
 import { Field } from '../parts/Field.tsx';
 
 export function Calculator({ def }: { readonly def: SignalDefinition }) {
+  const radix = useRadix();
   const [raw, setRaw] = useState('');
   const [eng, setEng] = useState('');
   const forward = raw.trim() === '' ? null : fromRaw(def, raw);
-  const back = eng.trim() === '' ? null : fromEngineering(def, eng);
+  const back = eng.trim() === '' ? null : fromEngineering(def, eng, radix);
   const unit = def.unit ? ` ${def.unit}` : '';
   return (
     <section aria-label="Calculator" className="card-flat flex flex-col gap-2 p-4">
@@ -46,7 +49,7 @@ type Answer = { readonly text: string; readonly note: string } | { readonly prob
 
 function fromRaw(def: SignalDefinition, text: string): Answer {
   const bare: SignalDefinition = { ...def, scale: { kind: 'none' }, range: null, bit: null };
-  const parsed = parseInput(bare.type, text);
+  const parsed = parseRaw(bare.type, text);
   if (!parsed.ok) return { problem: parsed.problem.message };
   // Through the wire's own type: what the controller cannot hold is refused here too.
   const held = planWrite(bare, parsed.value);
@@ -58,11 +61,11 @@ function fromRaw(def: SignalDefinition, text: string): Answer {
     : { text: stages.text, note: stages.broken?.problem.message ?? '' };
 }
 
-function fromEngineering(def: SignalDefinition, text: string): Answer {
+function fromEngineering(def: SignalDefinition, text: string, radix: Radix): Answer {
   const parsed = parseFor(def, text);
   if (!parsed.ok) return { problem: parsed.problem.message };
   const plan = planWrite({ ...def, range: null }, parsed.value);
   if (!plan.ok) return { problem: plan.problem.message };
   const achieved = engineeringText({ ...def, decimals: null }, plan.value.achieved);
-  return { text: rawText(def.type, plan.value.raw), note: `${achieved}${def.unit ? ` ${def.unit}` : ''}` };
+  return { text: rawText(def.type, plan.value.raw, radix), note: `${achieved}${def.unit ? ` ${def.unit}` : ''}` };
 }

@@ -4,7 +4,9 @@ import { ArrowRight, ChevronDown, ChevronUp } from 'lucide-react';
 import Link from 'next/link';
 import { Fragment, useEffect, useState } from 'react';
 import { useChange, useLive, useProject, useTagView } from '../live/LiveContext.tsx';
+import { useRadix } from '../live/radix.ts';
 import { useSelectedTag } from '../live/selection.ts';
+import { RadixChoice } from '../parts/RadixChoice.tsx';
 import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
 import { pathOf, type PathStage, type SignalPath } from './signalPath.ts';
 
@@ -12,10 +14,11 @@ export function SignalStrip() {
   const tagId = useSelectedTag();
   const project = useProject();
   const view = useTagView(tagId);
+  const radix = useRadix();
   const [folded, setFolded] = useState(false);
   const tag = tagId === null ? null : project.tag(tagId);
   if (!tag || !view) return <Folded text="Select a tag to follow its signal path" />;
-  const path = pathOf(project, tag, view);
+  const path = pathOf(project, tag, view, radix);
   return (
     <section aria-label="Signal path" className="bg-base-100 border-primary border-t-2 px-4 pt-2 pb-3" data-strip={tag.name}>
       <div className="flex min-h-8 items-center gap-3">
@@ -29,6 +32,7 @@ export function SignalStrip() {
         <ProofMark state={project.proofOf(tag.id).state} />
         <span className="flex-1" />
         <Finding path={path} />
+        {folded ? null : <RadixChoice />}
         <button
           type="button"
           className="btn btn-xs btn-ghost"

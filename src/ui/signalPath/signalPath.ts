@@ -10,6 +10,7 @@ import type { Scale } from '@/core/scaling/scale.ts';
 import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { formatDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
+import type { Radix } from '@/core/value/radix.ts';
 import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { LiveSample } from '@/core/live/messages.ts';
@@ -38,7 +39,8 @@ const CLOCKS_DIFFER_MS = 50;
 /** Differing samples that a factor has to explain before it is offered. */
 const LEAST_SEEN = 3;
 
-export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPath {
+/** @param radix in which raw whole numbers are shown */
+export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Radix = 10): SignalPath {
   const device = project.deviceOf(tag);
   const where = whereOf(project, tag);
   const effective = project.effective(tag.id);
@@ -80,7 +82,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView): SignalPat
     },
     {
       title: 'Decoded',
-      value: sample?.raw && !isLost ? rawJsonText(def.type, sample.raw) : '–',
+      value: sample?.raw && !isLost ? rawJsonText(def.type, sample.raw, radix) : '–',
       setting: driver?.bytes ? decodedSettingInWords(def) : formatDataType(def.type),
       href: '/map',
     },
@@ -206,9 +208,9 @@ export function scaleInWords(scale: Scale, decimals: number | null): string {
 }
 
 /** The text of a raw value as it came over the live channel. */
-export function rawJsonText(type: DataType, json: ValueJson): string {
+export function rawJsonText(type: DataType, json: ValueJson, radix: Radix = 10): string {
   const value = fromJson(json);
-  return value.ok && !isDecimal(value.value) ? rawText(type, value.value) : NO_VALUE_TEXT;
+  return value.ok && !isDecimal(value.value) ? rawText(type, value.value, radix) : NO_VALUE_TEXT;
 }
 
 /** For tooltips: `REAL at HR17–18`. */
