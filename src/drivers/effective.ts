@@ -1,9 +1,14 @@
 /** The settings that a tag really has, its device's and link's filled in. Pure: server and browser share it. */
 import { signalDigest } from '@/core/check/digest.ts';
 import type { Device, Link, Tag, TagScale } from '@/core/project/entities.ts';
-import { pointIn } from '@/core/project/tagSource.ts';
+import { deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
 import { accessOf, periodOf, type Inherited } from '@/core/project/inherited.ts';
-import { fail, ok, type Result } from '@/core/result.ts';
+import { checkExpression } from '@/core/expression/check.ts';
+import { compile, type Program } from '@/core/expression/evaluate.ts';
+import { parseExpression } from '@/core/expression/parse.ts';
+import { idsIn } from '@/core/expression/references.ts';
+import { KIND_WORDS, type ValueKind } from '@/core/expression/tree.ts';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
@@ -28,7 +33,15 @@ export interface EffectiveSignal {
   /** They allow it, and the place does. */
   readonly writable: boolean;
   readonly def: SignalDefinition;
+  /** How its value follows from others, null where it comes from somewhere. */
+  readonly calculation: Calculation | null;
   readonly digest: string;
+}
+
+export interface Calculation {
+  readonly program: Program;
+  /** What its units make doubtful. */
+  readonly doubts: readonly Problem[];
 }
 
 export interface TagSettings {
@@ -39,6 +52,14 @@ export interface TagSettings {
   /** Null where its source is no device. */
   readonly device: Device | null;
   readonly link: Link | null;
+  /** A tag that its expression uses; null for one that is gone. */
+  readonly used?: ((tagId: string) => UsedTag | null) | undefined;
+}
+
+/** A tag that an expression uses. */
+export interface UsedTag {
+  readonly tag: Tag;
+  readonly signal: Result<EffectiveSignal>;
 }
 
 const NO_SETTINGS: Settings = {};
@@ -82,6 +103,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     ...(codes.value.length > 0 ? { unavailable: codes.value } : {}),
     ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
   };
+  const calculation = place.value.calculation ?? null;
   const access = accessOf(tag, inherited);
   let digest: string | null = null;
   return ok({
@@ -92,6 +114,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     access,
     writable: place.value.writable && access === 'readWrite',
     def,
+    calculation,
     // Made when it is asked for: thousands of tags come in at once, and few are checked at once.
     get digest() {
       return (digest ??= signalDigest(origin(), def));
@@ -120,16 +143,17 @@ interface Place {
   readonly writable: boolean;
   readonly order: ByteOrder;
   readonly bit: number | null;
+  readonly calculation?: Calculation;
   /** All that identifies it at its source. */
   readonly origin: () => readonly string[];
 }
 
-function placeOf({ tag, device, link, inherited }: TagSettings, type: DataType): Result<Place> {
+function placeOf(settings: TagSettings, type: DataType): Result<Place> {
+  const { tag, device, link, inherited } = settings;
   const { source } = tag;
   if (source.kind === 'local')
     return ok({ driver: null, canonical: '', writable: true, order: plainOrder(type), bit: null, origin: () => ['local', tag.id] });
-  if (source.kind === 'calculated')
-    return fail('expression', 'Its expression cannot be read here.', 'Give the tag another source.', 'source.expression');
+  if (source.kind === 'calculated') return calculatedPlace(settings, source.expression, type);
   if (!device || !link) return fail('gone', 'The device of the tag, or its link, is no longer there.');
   const driver = describeDriver(link.driver);
   if (!driver) return fail('driver', `No driver “${link.driver}” is known here.`, 'Choose a driver for the link.', 'driver');
@@ -152,21 +176,138 @@ function placeOf({ tag, device, link, inherited }: TagSettings, type: DataType):
   });
 }
 
+/** How deep calculated tags may stand on calculated tags. */
+const DEEPEST_CALCULATION = 40;
+const TOO_DEEP = 'expression-depth';
+
+function calculatedPlace({ tag, used }: TagSettings, expression: string, type: DataType): Result<Place> {
+  const tree = parseExpression(expression, () => null);
+  if (!tree.ok) return tree;
+  const inputs: Result<EffectiveSignal>[] = [];
+  const checked = checkExpression(tree.value, (id) => {
+    const input = used?.(id) ?? null;
+    if (!input) return null;
+    inputs.push(input.signal);
+    return { kind: input.signal.ok ? kindOf(input.signal.value.def.type) : null, unit: input.tag.unit, name: input.tag.name };
+  });
+  if (!checked.ok) return checked;
+  const tooDeep = inputs.find((input) => !input.ok && input.problem.code === TOO_DEEP);
+  if (tooDeep && !tooDeep.ok) return tooDeep;
+  const { kind, unit, doubts } = checked.value;
+  if (kind !== null && kind !== kindOf(type))
+    return fail(
+      'expression-type',
+      `The expression gives ${KIND_WORDS[kind]}, and a ${formatDataType(type)} holds ${KIND_WORDS[kindOf(type)]}.`,
+      kind === 'number' ? 'Choose REAL or another type for numbers.' : kind === 'boolean' ? 'Choose BOOL.' : 'Choose STRING with a length.',
+      'type',
+    );
+  const asUnit: readonly Problem[] =
+    unit !== null && unit !== '' && tag.unit !== '' && unit !== tag.unit
+      ? [
+          {
+            code: 'units',
+            message: `The expression gives ${unit}, and the tag shows ${tag.unit}.`,
+            remedy: 'Convert it, or correct the unit.',
+            place: 'unit',
+          },
+        ]
+      : [];
+  return ok({
+    driver: null,
+    canonical: '',
+    writable: false,
+    order: plainOrder(type),
+    bit: null,
+    calculation: { program: compile(tree.value, { kind }), doubts: [...doubts, ...asUnit] },
+    // What it shows changes with what the tags show that it uses.
+    origin: () => ['calculated', expression, ...inputs.map((input) => (input.ok ? input.value.digest : 'unknown'))],
+  });
+}
+
+function kindOf(type: DataType): ValueKind {
+  return type.kind === 'boolean' || type.kind === 'text' ? type.kind : 'number';
+}
+
+/** The project that signals are worked out in. */
+export interface SignalContext {
+  tag(id: string): Tag | null;
+  device(id: string): Device | null;
+  link(id: string): Link | null;
+  scale(tagId: string): TagScale | null;
+  inheritedBy(groupId: string | null): Inherited;
+}
+
 /** Effective signals kept as long as all that they are made of is the same (by identity: entities never change). */
 export class EffectiveSignals {
-  readonly #known = new Map<string, TagSettings & { readonly result: Result<EffectiveSignal> }>();
+  readonly #known = new Map<string, Known>();
 
-  of(settings: TagSettings): Result<EffectiveSignal> {
-    const { tag, scale, device, link, inherited } = settings;
+  of(tag: Tag, context: SignalContext): Result<EffectiveSignal> {
+    return tag.source.kind === 'calculated' ? this.#calculated(tag, context, new Map(), 0) : this.#plain(tag, context);
+  }
+
+  #plain(tag: Tag, context: SignalContext): Result<EffectiveSignal> {
+    const scale = context.scale(tag.id);
+    const inherited = context.inheritedBy(tag.groupId);
+    const device = context.device(deviceIdOf(tag) ?? '');
+    const link = device && context.link(device.linkId);
     const known = this.#known.get(tag.id);
     if (known && known.tag === tag && known.scale === scale && known.device === device && known.link === link && known.inherited === inherited)
       return known.result;
+    const settings = { tag, scale, device, link, inherited };
     const result = effectiveSignal(settings);
     this.#known.set(tag.id, { ...settings, result });
+    return result;
+  }
+
+  /** @param seen what was worked out on the way here: tags may use each other many times over */
+  #calculated(tag: Tag, context: SignalContext, seen: Map<string, UsedTag | null>, depth: number): Result<EffectiveSignal> {
+    if (depth > DEEPEST_CALCULATION)
+      return fail(
+        TOO_DEEP,
+        `It stands on itself, or on more than ${DEEPEST_CALCULATION} calculated tags one upon another.`,
+        'Use fewer steps.',
+        'source.expression',
+      );
+    const usedTag = (id: string): UsedTag | null => {
+      const known = seen.get(id);
+      if (known !== undefined) return known;
+      const other = context.tag(id);
+      const signal = other && (other.source.kind === 'calculated' ? this.#calculated(other, context, seen, depth + 1) : this.#plain(other, context));
+      const found = other && signal ? { tag: other, signal } : null;
+      seen.set(id, found);
+      return found;
+    };
+    const ids = tag.source.kind === 'calculated' ? idsIn(tag.source.expression) : [];
+    const inputs = ids.map(usedTag);
+    const scale = context.scale(tag.id);
+    const inherited = context.inheritedBy(tag.groupId);
+    const known = this.#known.get(tag.id);
+    if (known && known.tag === tag && known.scale === scale && known.inherited === inherited && sameInputs(known.inputs ?? [], inputs))
+      return known.result;
+    const settings = { tag, scale, device: null, link: null, inherited, used: usedTag };
+    const result = effectiveSignal(settings);
+    this.#known.set(tag.id, { tag, scale, device: null, link: null, inherited, inputs, result });
     return result;
   }
 
   forget(tagId: string): void {
     this.#known.delete(tagId);
   }
+}
+
+interface Known extends Omit<TagSettings, 'used'> {
+  /** Of a calculated tag. */
+  readonly inputs?: readonly (UsedTag | null)[];
+  readonly result: Result<EffectiveSignal>;
+}
+
+/** A name may change without a word: it is not part of what is worked out. */
+function sameInputs(before: readonly (UsedTag | null)[], now: readonly (UsedTag | null)[]): boolean {
+  return (
+    before.length === now.length &&
+    before.every((input, i) => {
+      const other = now[i];
+      return input === other || (input && other ? input.signal === other.signal && input.tag.unit === other.tag.unit : false);
+    })
+  );
 }

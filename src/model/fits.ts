@@ -18,7 +18,7 @@ export interface Around {
   readonly groupBefore: (id: string) => Group | null;
   /** Who has a name at the top of all paths. */
   readonly named: (kind: 'device' | 'group', name: string) => string | undefined;
-  readonly effective: (tag: Tag, device: Device | null, link: Link | null) => Result<EffectiveSignal>;
+  readonly effective: (tag: Tag) => Result<EffectiveSignal>;
 }
 
 export function fitProblem(kind: EntityKind, entity: AnyEntity, around: Around): Problem | null {
@@ -90,7 +90,7 @@ function tagProblem(tag: Tag, { look, effective }: Around): Problem | null {
   const device = look('device', deviceId ?? '');
   const link = device && look('link', device.linkId);
   if (deviceId !== null && (!device || !link)) return null;
-  const signal = effective(tag, device, link);
+  const signal = effective(tag);
   if (!signal.ok) return signal.problem;
   const { driver, settings } = signal.value;
   return driver && settingsProblem(driver.point, settings, 'source.settings.');

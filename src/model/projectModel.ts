@@ -22,7 +22,9 @@ import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
-import { EffectiveSignals, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
+import { EffectiveSignals, pointOf, type EffectiveSignal, type SignalContext } from '@/drivers/effective.ts';
+import { bindNames } from './bindNames.ts';
+import { ExpressionUses } from './expressionUses.ts';
 import { fitProblem, schemaProblem, type Look } from './fits.ts';
 import { followEnumerations } from './followEnumerations.ts';
 import { followStructures, structuresNamed } from './followStructures.ts';
@@ -55,6 +57,8 @@ export class ProjectModel {
   readonly #references = new ReferenceIndex();
   readonly #effective = new EffectiveSignals();
   readonly #settings = new GroupSettings();
+  readonly #context = this.#contextOf((kind, id) => this.get(kind, id));
+  readonly #uses = new ExpressionUses();
 
   all<K extends EntityKind>(kind: K): readonly Entities[K][] {
     return [...this.#tables[kind].values()];
@@ -153,13 +157,16 @@ export class ProjectModel {
     return this.#references.count(FOLLOWS, tagId) > 0;
   }
 
+  /** Calculated tags that use some of these, and those that use them in turn. */
+  usersOf(tagIds: Iterable<string>): ReadonlySet<string> {
+    return this.#uses.of(tagIds);
+  }
+
   /** The tag's settings with its device's and link's filled in, or what does not fit together. */
   effective(tagId: string): Result<EffectiveSignal> {
     const tag = this.get('tag', tagId);
     if (!tag) return fail('gone', 'The tag is no longer there.');
-    const device = this.get('device', deviceIdOf(tag) ?? '');
-    const link = device && this.get('link', device.linkId);
-    return this.#effective.of({ tag, device, link, scale: this.get('scale', tag.id), inherited: this.inheritedBy(tag) });
+    return this.#effective.of(tag, this.#context);
   }
 
   /** What is read of a device: its tags whose settings fit together. */
@@ -280,6 +287,9 @@ export class ProjectModel {
       blocksOf: (deviceId) => this.#references.of(BLOCKS_OF, deviceId),
       membersOf: (blockId) => this.#references.of(IN_BLOCK, blockId),
     });
+    const bound = bindNames(after, { look, named: (kind, among, name) => this.#names.named(kind, among, name) });
+    if (!bound.ok) return bound;
+    for (const { id, tag } of bound.value) put('tag', id, tag);
     for (const [key, { kind, entity }] of after) {
       if (entity === null) continue;
       yield;
@@ -354,11 +364,18 @@ export class ProjectModel {
       groupBefore: (id) => this.get('group', id),
       named: (of, name) => this.#names.named(of, '', name),
       // Kept: what is planned here is what is applied, and then it is known already.
-      effective: (tag, device, link) => {
-        const inherited = this.#settings.below(tag.groupId, (id) => look('group', id));
-        return this.#effective.of({ tag, device, link, scale: look('scale', tag.id), inherited });
-      },
+      effective: (tag) => this.#effective.of(tag, this.#contextOf(look)),
     });
+  }
+
+  #contextOf(look: Look): SignalContext {
+    return {
+      tag: (id) => look('tag', id),
+      device: (id) => look('device', id),
+      link: (id) => look('link', id),
+      scale: (id) => look('scale', id),
+      inheritedBy: (groupId) => this.#settings.below(groupId, (id) => look('group', id)),
+    };
   }
 
   *#nameTwice(
@@ -386,6 +403,7 @@ export class ProjectModel {
   #index(kind: EntityKind, entity: AnyEntity): void {
     this.#names.add(kind, entity);
     this.#references.add(kind, entity);
+    if (kind === 'tag') this.#uses.add(entity as Tag);
   }
 
   #unindex(kind: EntityKind, id: string): void {
@@ -393,6 +411,7 @@ export class ProjectModel {
     if (!entity) return;
     this.#names.remove(kind, entity);
     this.#references.remove(kind, entity);
+    if (kind === 'tag') this.#uses.remove(entity as Tag);
   }
 }
 

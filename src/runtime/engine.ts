@@ -14,6 +14,7 @@ import { sortedJson } from '@/core/project/sameJson.ts';
 import { qualityOf } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, Driver, DriverSession, LinkState, Settings } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
+import { CALCULATED, Calculations } from './calculations.ts';
 import { containedSession } from './containedSession.ts';
 import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
 import { LiveTable, type Sample } from './liveTable.ts';
@@ -54,6 +55,7 @@ export class Engine {
   readonly #model: ProjectModel;
   readonly #findDriver: (id: string) => Driver | null;
   readonly #local: LocalValues;
+  readonly #calculations: Calculations;
   readonly #driverFolder: string | undefined;
   readonly #revealed: NonNullable<EngineOptions['revealed']>;
   readonly #links = new Map<string, RunningLink>();
@@ -75,6 +77,10 @@ export class Engine {
     this.#driverFolder = driverFolder;
     this.#revealed = revealed ?? ((_schema, settings) => settings);
     this.#local = new LocalValues(this.live, clock, local.keeper, local.written);
+    this.#calculations = new Calculations(this.live, clock, (tagId) => {
+      const tag = model.get('tag', tagId);
+      return tag ? model.pathOf(tag) : 'a tag that is gone';
+    });
   }
 
   /** Makes what runs equal to what the model says. */
@@ -107,6 +113,8 @@ export class Engine {
     for (const [deviceId, runner] of this.#runnerByDevice()) {
       if (!before.has(runner)) yield* this.#addingTags(this.#model.tagIdsOf(deviceId), tagIds);
     }
+    // What is calculated from them is read otherwise as well.
+    for (const id of this.#model.usersOf(tagIds)) tagIds.add(id);
     const runners = this.#runners();
     for (const runner of runners) runner.changing(true);
     try {
@@ -117,6 +125,7 @@ export class Engine {
   }
 
   close(): void {
+    this.#calculations.close();
     for (const [id, running] of this.#links) this.#closeLink(id, running);
   }
 
@@ -128,6 +137,7 @@ export class Engine {
   /** The session that reads and writes a tag, whatever its source is; null where it is not online. */
   sessionOf(tag: Tag): DeviceSession | null {
     const deviceId = deviceIdOf(tag);
+    if (tag.source.kind === 'calculated') return null;
     return deviceId === null ? this.#local.session : this.session(deviceId);
   }
 
@@ -325,7 +335,7 @@ export class Engine {
       if (++followed % HANDED === 0) yield;
       const before = this.#deviceOf.get(tagId);
       const tag = this.#model.get('tag', tagId);
-      const deviceId = tag && (deviceIdOf(tag) ?? LOCAL);
+      const deviceId = tag && placeOf(tag);
       if (before !== undefined && before !== deviceId) this.#leave(before, tagId);
       if (!tag || deviceId === null) {
         this.#deviceOf.delete(tagId);
@@ -335,6 +345,7 @@ export class Engine {
       this.#deviceOf.set(tagId, deviceId);
       const signal = this.#model.effective(tagId);
       if (signal.ok && deviceId === LOCAL) this.#local.take(tagId, signal.value, tag.initial);
+      else if (signal.ok && deviceId === CALCULATED) this.#calculations.take(tagId, signal.value);
       else if (signal.ok) changed.push({ deviceId, tag: { tagId, signal: signal.value } });
       else {
         this.#leave(deviceId, tagId);
@@ -349,6 +360,7 @@ export class Engine {
 
   #leave(deviceId: string, tagId: string): void {
     if (deviceId === LOCAL) this.#local.remove(tagId);
+    else if (deviceId === CALCULATED) this.#calculations.remove(tagId);
     else this.#runner(deviceId)?.changeTags([], [tagId]);
   }
 
@@ -367,6 +379,11 @@ export class Engine {
       else if (state.problem && (was === 'connected' || runner.fault === null)) runner.lose({ kind: 'link-down', problem: state.problem });
     }
   }
+}
+
+/** The device that a tag is read from, or what stands for one. */
+function placeOf(tag: Tag): string {
+  return tag.source.kind === 'calculated' ? CALCULATED : (deviceIdOf(tag) ?? LOCAL);
 }
 
 function keyOf(link: Link): string {

@@ -117,6 +117,12 @@ export class LiveTable {
     return newest && newest.n > 0 ? newest.sample : null;
   }
 
+  /** What is newest of a tag, without making a sample of it; it is written over by the next arrival. */
+  value(tagId: string): Pick<Sample, 'n' | 'eng' | 'quality'> | null {
+    const newest = this.#newest.get(tagId);
+    return newest && newest.n > 0 ? newest : null;
+  }
+
   /** Clock time of the newest sample of a tag, 0 before there is one. */
   arrivedAt(tagId: string): number {
     return this.#newest.get(tagId)?.at ?? 0;

@@ -18,6 +18,7 @@ function signal(range: { low: number; high: number } | null = null): EffectiveSi
     periodMs: 1000,
     access: 'read',
     writable: false,
+    calculation: null,
     digest: 'd',
     def: { type: type.value, order: 'AB', bit: null, scale: AS_IS, unit: '', decimals: null, range },
   };

@@ -35,7 +35,17 @@ function tagAt(tagId: string, canonical: string, periodMs = 500): ScannedTag {
   const driver = describeDriver('modbus-tcp');
   if (!type.ok || !driver) throw new Error();
   const def = { type: type.value, order: 'ABCD', bit: null, scale: AS_IS, unit: '', decimals: 1, range: null } as const;
-  const signal: EffectiveSignal = { driver, canonical, settings: {}, periodMs, access: 'readWrite', writable: true, def, digest: canonical };
+  const signal: EffectiveSignal = {
+    driver,
+    canonical,
+    settings: {},
+    periodMs,
+    access: 'readWrite',
+    writable: true,
+    def,
+    calculation: null,
+    digest: canonical,
+  };
   return { tagId, signal };
 }
 

@@ -43,11 +43,30 @@ export function siblingName(group: string, name: string): string {
 }
 
 export function tagPath(tag: Tag, context: PathContext): string {
+  return tagPathParts(tag, context).map(pathPart).join('.');
+}
+
+/** The names that a path is made of: the device, the groups from the outermost on, the tag. */
+export function tagPathParts(tag: Tag, context: PathContext): readonly string[] {
   const groups = groupsAbove(tag.groupId, context);
   // A group of the project may hold tags of any device.
   const deviceId = groups[0] ? groups[0].deviceId : deviceIdOf(tag);
   const device = deviceId === null ? null : context.device(deviceId);
-  return [...(device ? [device.name] : []), ...groups.map(({ name }) => name), tag.name].map(pathPart).join('.');
+  return [...(device ? [device.name] : []), ...groups.map(({ name }) => name), tag.name];
+}
+
+/** What has a name among others: right under a device or group, or at the top where `among` is empty. */
+export type Named = (kind: 'device' | 'group' | 'tag', among: string, name: string) => string | undefined;
+
+/** The id of the tag that a path leads to, null where it leads nowhere. */
+export function tagAt(parts: readonly string[], named: Named): string | null {
+  let among = '';
+  for (const part of parts.slice(0, -1)) {
+    const next = (among === '' ? named('device', '', part) : undefined) ?? named('group', among, part);
+    if (next === undefined) return null;
+    among = next;
+  }
+  return named('tag', among, parts.at(-1) ?? '') ?? null;
 }
 
 /** A name that holds a dot or a quotation mark stands in quotation marks, its own ones doubled. */

@@ -242,9 +242,7 @@ export class ProjectView implements Tallied {
   effective(tagId: string): Result<EffectiveSignal> {
     const tag = this.tag(tagId);
     if (!tag) return fail('gone', 'The tag is not there (any more).');
-    const device = this.deviceOf(tag);
-    const link = device && this.link(device.linkId);
-    return this.known.signals.of({ tag, device, link, scale: this.scale(tagId), inherited: this.inheritedBy(tag.groupId) });
+    return this.known.signals.of(tag, this);
   }
 
   /** What groups say for what stands in one. */

@@ -64,8 +64,11 @@ export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied
   const tally = { unfit: new Set(before.unfit), toScale: new Set(before.toScale), countOn: new Map(before.countOn) };
   const kept: Tag[] = [];
   for (const [at, tag] of before.sorted.entries()) {
-    if (!touched.has(tag.id)) kept.push(tag);
-    else count(tally.countOn, tag, -1);
+    if (!touched.has(tag.id)) {
+      kept.push(tag);
+      // What it uses may have changed.
+      if (tag.source.kind === 'calculated') lookForFit(project, tag, tally.unfit);
+    } else count(tally.countOn, tag, -1);
     if (at % (10 * STEP) === 0) yield;
   }
   const added: Tag[] = [];
@@ -87,8 +90,13 @@ export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied
 
 function look(project: Tallied, tag: Tag, tally: { unfit: Set<string>; toScale: Set<string>; countOn: Map<string, number> }): void {
   count(tally.countOn, tag, 1);
-  if (!project.effective(tag.id).ok) tally.unfit.add(tag.id);
-  if (tag.unit !== '' && /INT$/.test(tag.type) && !project.scale(tag.id)) tally.toScale.add(tag.id);
+  lookForFit(project, tag, tally.unfit);
+  if (tag.unit !== '' && tag.source.kind !== 'calculated' && /INT\b/.test(tag.type) && !project.scale(tag.id)) tally.toScale.add(tag.id);
+}
+
+function lookForFit(project: Tallied, { id }: Tag, unfit: Set<string>): void {
+  if (project.effective(id).ok) unfit.delete(id);
+  else unfit.add(id);
 }
 
 function count(countOn: Map<string, number>, tag: Tag, by: number): void {

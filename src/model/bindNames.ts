@@ -1,0 +1,80 @@
+/** Expressions come with the paths of tags and are kept with their ids, so that a new name changes nothing. */
+import { idsIn, withIds } from '@/core/expression/references.ts';
+import type { AnyEntity, Entities, EntityKind, Tag } from '@/core/project/entities.ts';
+import { tagAt, tagPathParts } from '@/core/project/tagPath.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import type { Look } from './fits.ts';
+
+interface Names {
+  readonly look: Look;
+  /** The id of what has a name before the command. */
+  readonly named: (kind: EntityKind, among: string, name: string) => string | undefined;
+}
+
+type Planned = ReadonlyMap<string, { readonly kind: EntityKind; readonly entity: AnyEntity | null }>;
+
+/** @returns tags whose expressions have ids in place of names; refuses expressions that cannot be read, and circles */
+export function bindNames(planned: Planned, names: Names): Result<readonly { readonly id: string; readonly tag: Tag }[]> {
+  const calculated: Tag[] = [];
+  for (const { kind, entity } of planned.values())
+    if (kind === 'tag' && entity && (entity as Tag).source.kind === 'calculated') calculated.push(entity as Tag);
+  const bound: { id: string; tag: Tag }[] = [];
+  for (const tag of calculated) {
+    if (tag.source.kind !== 'calculated') continue;
+    const stored = withIds(tag.source.expression, (parts) => resolve(parts, planned, names));
+    if (!stored.ok) return { ok: false, problem: { ...stored.problem, place: `tag ${tag.id} source.expression` } };
+    if (stored.value !== tag.source.expression) bound.push({ id: tag.id, tag: { ...tag, source: { kind: 'calculated', expression: stored.value } } });
+  }
+  const renewed = new Map(bound.map(({ id, tag }) => [id, tag]));
+  for (const tag of calculated) {
+    const circle = circleFrom(renewed.get(tag.id) ?? tag, (id) => renewed.get(id) ?? names.look('tag', id));
+    if (circle)
+      return fail(
+        'circle',
+        `It would need itself: ${circle.map(({ name }) => name).join(' → ')}.`,
+        'A calculated tag cannot use itself, nor a tag that uses it.',
+        `tag ${tag.id} source.expression`,
+      );
+  }
+  return ok(bound);
+}
+
+/** What the path names when the command is done: what it brings goes before what was there. */
+function resolve(parts: readonly string[], planned: Planned, { look, named }: Names): string | null {
+  const context = { group: (id: string) => look('group', id), device: (id: string) => look('device', id) };
+  const path = parts.join('\0').toLowerCase();
+  for (const { kind, entity } of planned.values())
+    if (
+      kind === 'tag' &&
+      entity &&
+      tagPathParts(entity as Tag, context)
+        .join('\0')
+        .toLowerCase() === path
+    )
+      return entity.id;
+  const id = tagAt(parts, named);
+  // It may have been renamed or removed in the same command.
+  const tag: Entities['tag'] | null = id === null ? null : look('tag', id);
+  return tag && tagPathParts(tag, context).join('\0').toLowerCase() === path ? tag.id : null;
+}
+
+/** The tags from one back to itself, or null. */
+function circleFrom(tag: Tag, look: (id: string) => Tag | null): readonly Tag[] | null {
+  const done = new Set<string>();
+  const path: Tag[] = [];
+  const walk = (at: Tag): boolean => {
+    path.push(at);
+    for (const id of at.source.kind === 'calculated' ? idsIn(at.source.expression) : []) {
+      if (id === tag.id) {
+        path.push(tag);
+        return true;
+      }
+      const next = done.has(id) ? null : look(id);
+      done.add(id);
+      if (next && walk(next)) return true;
+    }
+    path.pop();
+    return false;
+  };
+  return walk(tag) ? path : null;
+}

@@ -1,0 +1,41 @@
+/** Which calculated tags use a tag. */
+import { idsIn } from '@/core/expression/references.ts';
+import type { Tag } from '@/core/project/entities.ts';
+
+export class ExpressionUses {
+  readonly #users = new Map<string, Set<string>>();
+
+  add({ id, source }: Tag): void {
+    if (source.kind !== 'calculated') return;
+    for (const used of idsIn(source.expression)) {
+      const users = this.#users.get(used);
+      if (users) users.add(id);
+      else this.#users.set(used, new Set([id]));
+    }
+  }
+
+  remove({ id, source }: Tag): void {
+    if (source.kind !== 'calculated') return;
+    for (const used of idsIn(source.expression)) {
+      const users = this.#users.get(used);
+      users?.delete(id);
+      if (users?.size === 0) this.#users.delete(used);
+    }
+  }
+
+  /** Tags that use some of these, and tags that use those, without the ones that were given. */
+  of(tagIds: Iterable<string>): ReadonlySet<string> {
+    const found = new Set<string>();
+    if (this.#users.size === 0) return found;
+    const open = [...tagIds];
+    const given = new Set(open);
+    for (let id = open.pop(); id !== undefined; id = open.pop())
+      for (const user of this.#users.get(id) ?? [])
+        if (!found.has(user)) {
+          found.add(user);
+          open.push(user);
+        }
+    for (const id of given) found.delete(id);
+    return found;
+  }
+}
