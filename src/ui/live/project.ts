@@ -24,7 +24,7 @@ import { proofState, type ProofState } from '@/core/check/proofState.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
-import { groupText, tagPath } from '@/core/project/tagPath.ts';
+import { groupText, tagPath, type Named } from '@/core/project/tagPath.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, type Result } from '@/core/result.ts';
 import { addManifests } from '@/drivers/descriptions.ts';
@@ -44,6 +44,8 @@ export class ProjectView implements Tallied {
   #tally: TagTally | null = null;
   /** What it came from, until its own tally is worked out. */
   #before: { readonly view: ProjectView; readonly changes: Applied['changes'] } | null = null;
+  #byName: Map<string, Tag[]> | null = null;
+  #names: ReadonlyMap<string, string> | null = null;
   #proofCounts: Readonly<Record<ProofState, number>> | null = null;
   #scaleCount: number | null = null;
   readonly #groupTexts = new Map<string, string>();
@@ -190,6 +192,24 @@ export class ProjectView implements Tallied {
       if ((group.parentId ?? group.deviceId ?? '') === among && nameKey(group.name) === key) return group;
     return null;
   }
+  /** The id of what has a name among others; the names are brought in order when they are first asked for. */
+  readonly named: Named = (kind, among, name) => {
+    this.#names ??= namesIn(this.tables);
+    return this.#names.get(`${kind} ${among} ${nameKey(name)}`);
+  };
+  /** All tags of a name, wherever they stand. */
+  tagsNamed(name: string): readonly Tag[] {
+    if (!this.#byName) {
+      this.#byName = new Map();
+      for (const tag of this.tables.tag.values()) {
+        const key = nameKey(tag.name);
+        const same = this.#byName.get(key);
+        if (same) same.push(tag);
+        else this.#byName.set(key, [tag]);
+      }
+    }
+    return this.#byName.get(nameKey(name)) ?? [];
+  }
   /** The device that a tag is a point of, null for one of another source. */
   deviceOf(tag: Tag): Device | null {
     return this.device(deviceIdOf(tag) ?? '');
@@ -303,6 +323,14 @@ export class ComingProject {
       else table.set(id, after);
     }
   }
+}
+
+function namesIn(tables: Tables): ReadonlyMap<string, string> {
+  const names = new Map<string, string>();
+  for (const { id, name } of tables.device.values()) names.set(`device  ${nameKey(name)}`, id);
+  for (const { id, name, parentId, deviceId } of tables.group.values()) names.set(`group ${parentId ?? deviceId ?? ''} ${nameKey(name)}`, id);
+  for (const tag of tables.tag.values()) names.set(`tag ${tag.groupId ?? deviceIdOf(tag) ?? ''} ${nameKey(tag.name)}`, tag.id);
+  return names;
 }
 
 function sortedByName<T extends { readonly name: string }>(table: ReadonlyMap<string, T>): readonly T[] {

@@ -1,6 +1,7 @@
 'use client';
 /** The grid: only the rows on the screen are drawn and subscribed to. Arrows move, Enter edits, Escape leaves. */
 import type { ProjectView } from '../live/project.ts';
+import dynamic from 'next/dynamic';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
@@ -10,7 +11,10 @@ import { useChange, useProject, useStep, useTagView, wasIn } from '../live/LiveC
 import { selectTag, useSelectedTag } from '../live/selection.ts';
 import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
 import { typeAndPlace } from '../signalPath/signalPath.ts';
+import { expressionText } from '../expression/reading.ts';
 import { accessText, gridTemplate, MAP_COLUMNS, periodText, type MapColumn } from './columns.ts';
+
+const ExpressionDialog = dynamic(async () => (await import('../expression/ExpressionDialog.tsx')).ExpressionDialog, { ssr: false });
 
 const ROW = 31;
 
@@ -152,10 +156,24 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
             );
           })}
         </div>
+        {editing && isExpression(MAP_COLUMNS[column], editing.tag) ? (
+          <ExpressionDialog
+            tag={editing.tag}
+            onClose={() => {
+              setEditing(null);
+              grid.current?.focus();
+            }}
+          />
+        ) : null}
         {tags.length === 0 ? <p className="quiet p-6 text-center">No tag matches. Press Escape in the search field to see all.</p> : null}
       </div>
     </div>
   );
+}
+
+/** An expression takes more room than a cell. */
+function isExpression(column: MapColumn | undefined, { source }: Tag): boolean {
+  return column?.key === 'address' && source.kind === 'calculated';
 }
 
 interface RowProps {
@@ -194,7 +212,7 @@ function Row({ tag, idPrefix, index, top, column, template, editing, onSelect, o
           onMouseDown={() => onSelect(at)}
           onDoubleClick={onEdit}
         >
-          {editing && column === at && c.edit ? (
+          {editing && column === at && c.edit && !isExpression(c, tag) ? (
             <Editor tag={editing.tag} of={c} first={editing.first} onKeep={onKeep} onLeave={onLeave} />
           ) : (
             <Cell tag={tag} of={c} />
@@ -240,7 +258,9 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
       return tag.source.kind === 'point' ? (
         <span title={`${typeAndPlace(project, tag.id)}\n${addressOf(tag)}`}>{shortAddress(project, tag)}</span>
       ) : (
-        <span className="quiet">{tag.source.kind}</span>
+        <span className="quiet" title={expressionText(project, tag) || tag.source.kind}>
+          {tag.source.kind === 'calculated' ? `= ${expressionText(project, tag)}` : tag.source.kind}
+        </span>
       );
     case 'period':
       return <Period tag={tag} />;

@@ -15,7 +15,9 @@ import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts'
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { TagView } from '../live/liveClient.ts';
+import { expressionText } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
+import type { Calculation } from '@/drivers/effective.ts';
 
 export interface PathStage {
   readonly title: string;
@@ -67,17 +69,30 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const unit = def.unit ? ` ${def.unit}` : '';
   const state = typeof sample?.eng?.value === 'boolean' ? sample.eng.value : null;
   const panelText = element ? elementText(element.kind, element.settings, { text: view.text, level: view.level, state }) : view.text;
+  const { calculation } = effective.value;
   const stages: PathStage[] = [
     {
-      title: 'Controller memory',
-      value: driver ? driver.notation.format(canonical, def.type, device?.dialect ?? {}) : tag.source.kind,
-      setting: driver ? driver.notation.explain(canonical, device?.dialect ?? {}) : 'kept by Mill Latch itself',
+      title: calculation ? 'Calculated from' : 'Controller memory',
+      value: driver
+        ? driver.notation.format(canonical, def.type, device?.dialect ?? {})
+        : calculation
+          ? inputsInWords(project, calculation)
+          : tag.source.kind,
+      setting: driver
+        ? driver.notation.explain(canonical, device?.dialect ?? {})
+        : calculation
+          ? `= ${expressionText(project, tag)}`
+          : 'kept by Mill Latch itself',
       href: '/map',
     },
     {
-      title: 'On the wire',
+      title: calculation ? 'Result' : 'On the wire',
       value: sample?.wire && !isLost ? wireInWords(sample.wire) : '–',
-      setting: driver ? `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}` : 'no wire',
+      setting: driver
+        ? `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}`
+        : calculation
+          ? doubtsInWords(calculation)
+          : 'no wire',
       href: '/links',
     },
     {
@@ -103,6 +118,15 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
   const broken = breakOf(view, def, found[0]);
   return { where, stages, brokenAt: broken.at, finding: broken.finding, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
+}
+
+/** The tags that an expression uses. */
+function inputsInWords(project: ProjectView, { program }: Calculation): string {
+  return program.inputs.map((id) => project.tag(id)?.name ?? 'a tag that is gone').join(', ') || 'no tag';
+}
+
+function doubtsInWords({ doubts }: Calculation): string {
+  return doubts.length === 0 ? 'no wire' : doubts.map(({ message }) => message).join(' ');
 }
 
 /** Its device and group. */
