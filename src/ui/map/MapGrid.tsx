@@ -1,40 +1,36 @@
 'use client';
 /** The grid: only the rows on the screen are drawn and subscribed to. Arrows move, Enter edits, Escape leaves. */
-import type { ProjectView } from '../live/project.ts';
 import dynamic from 'next/dynamic';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useId, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
+import { counted } from '@/core/counted.ts';
+import { cellsOf, MOST_PASTED_ROWS, textOfCells } from '@/core/grid/pasted.ts';
 import type { Tag } from '@/core/project/entities.ts';
-import { addressOf, pointIn } from '@/core/project/tagSource.ts';
-import { useChange, useProject, useStep, useTagView, wasIn } from '../live/LiveContext.tsx';
+import { useChange, useLive, useProject, useStep, wasIn } from '../live/LiveContext.tsx';
 import { selectTag, useSelectedTag } from '../live/selection.ts';
-import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
-import { typeAndPlace } from '../signalPath/signalPath.ts';
-import { expressionText } from '../expression/reading.ts';
-import { accessText, gridTemplate, MAP_COLUMNS, periodText, type MapColumn } from './columns.ts';
+import type { TagView } from '../live/liveClient.ts';
+import { BlockBar, type BlockActions } from './BlockBar.tsx';
+import { blockOf, type Corner } from './block.ts';
+import { DuplicateDialog, ReplaceDialog, UnfitDialog } from './BlockDialogs.tsx';
+import { isExpression, MapRow, ROW, type Editing } from './MapRow.tsx';
+import { countOnDown, fillDown, paste, setAll } from './gridActions.ts';
+import { changesOf, type PlannedEdits } from './gridEdits.ts';
+import { gridTemplate, MAP_COLUMNS, type MapColumn } from './columns.ts';
 
 const ExpressionDialog = dynamic(async () => (await import('../expression/ExpressionDialog.tsx')).ExpressionDialog, { ssr: false });
-
-const ROW = 31;
-
-/** Characters that an address may have to be shown whole. */
-const LONG_ADDRESS = 16;
-
-interface Editing {
-  /** The key that began it, which replaces what was there; null begins with what was there. */
-  readonly first: string | null;
-  /** The tag as it was when editing began. */
-  readonly tag: Tag;
-}
 
 export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
   const id = useId();
   const selected = useSelectedTag();
   const project = useProject();
+  const live = useLive();
   const change = useChange();
   const step = useStep();
   const [column, setColumn] = useState(0);
+  /** The other corner of a block of cells; null for the selected cell alone. */
+  const [corner, setCorner] = useState<Corner | null>(null);
+  const [dialog, setDialog] = useState<OpenDialog | null>(null);
   const [editing, setEditing] = useState<Editing | null>(null);
   const grid = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
@@ -54,12 +50,69 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
     selectTag(tag.id);
     virtual.scrollToIndex(Math.max(0, Math.min(at, tags.length - 1)));
   };
-  const remove = async (tag: Tag): Promise<void> => {
-    const done = await change(`tag ${tag.name} removed`, [{ kind: 'tag', id: tag.id, set: null }]);
-    if (done.ok) toast(`${tag.name} removed`, { action: { label: 'Undo', onClick: () => void step('undo') } });
+  const block = blockOf(row, column, corner, tags.length);
+  const inBlock = tags.slice(block.row, block.row + block.rows);
+  const columns = MAP_COLUMNS.slice(block.column, block.column + block.columns);
+  const remove = async (): Promise<void> => {
+    const what = inBlock.length === 1 ? `tag ${inBlock[0]?.name ?? ''}` : counted(inBlock.length, 'tag');
+    const done = await change(
+      `${what} removed`,
+      inBlock.map(({ id: tagId }) => ({ kind: 'tag', id: tagId, set: null })),
+    );
+    if (!done.ok) return;
+    setCorner(null);
+    toast(`${what} removed`, { action: { label: 'Undo', onClick: () => void step('undo') } });
+  };
+  /** Kept as one command where all of it fits; else it is asked first, and nothing is changed. */
+  const apply = async (label: string, planned: PlannedEdits): Promise<void> => {
+    if (planned.rows.some(({ problem }) => problem !== null)) {
+      setDialog({ kind: 'unfit', label, planned });
+      return;
+    }
+    const changes = changesOf(planned);
+    if (changes.length === 0) return;
+    const done = await change(label, changes);
+    if (done.ok) toast(`${label} · ${counted(planned.rows.length, 'tag')}`, { action: { label: 'Undo', onClick: () => void step('undo') } });
+  };
+  const act: BlockActions = {
+    fill: () => void apply(`${titlesOf(columns)} filled down`, fillDown(project, inBlock, columns)),
+    countOn: (by) => void apply(`${titlesOf(columns)} counted on`, countOnDown(project, inBlock, columns, by)),
+    replace: () => setDialog({ kind: 'replace', tags: inBlock }),
+    duplicate: () => setDialog({ kind: 'duplicate', tags: inBlock }),
+    remove: () => void remove(),
+  };
+  const onCopy = (event: ClipboardEvent): void => {
+    if (editing || dialog || inBlock.length === 0) return;
+    const cells = inBlock.map((tag) => columns.map((c) => c.edit?.text(tag, project) ?? shownText(live.view(tag.id), c)));
+    event.clipboardData.setData('text/plain', textOfCells(cells));
+    event.preventDefault();
+  };
+  const onPaste = (event: ClipboardEvent): void => {
+    if (editing || dialog || row < 0) return;
+    event.preventDefault();
+    const cells = cellsOf(event.clipboardData.getData('text/plain'));
+    if (cells.length > MOST_PASTED_ROWS) toast.error(`At most ${MOST_PASTED_ROWS} rows are pasted at once; import a list instead.`);
+    else void apply('cells pasted', paste(project, tags, block, cells));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
-    if (editing || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (editing || dialog || event.altKey) return;
+    if (event.ctrlKey || event.metaKey) {
+      const chords: Readonly<Record<string, () => void>> = {
+        a: () => {
+          select(tags.length - 1);
+          setCorner({ row: 0, column: 0 });
+          setColumn(MAP_COLUMNS.length - 1);
+        },
+        d: act.fill,
+        D: () => act.countOn(null),
+        h: act.replace,
+      };
+      const chord = chords[event.key];
+      if (!chord || row < 0) return;
+      chord();
+      event.preventDefault();
+      return;
+    }
     const page = Math.max(1, Math.floor((grid.current?.clientHeight ?? ROW) / ROW) - 1);
     const moves: Readonly<Record<string, () => void>> = {
       ArrowDown: () => select(row + 1),
@@ -73,12 +126,16 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
       Enter: () => edit(null),
       F2: () => edit(null),
       Delete: () => {
-        const tag = tags[row];
-        if (tag) void remove(tag);
+        if (row >= 0) void remove();
       },
     };
     const move = moves[event.key];
-    if (move) move();
+    if (move && MOVES.has(event.key)) {
+      if (!event.shiftKey) setCorner(null);
+      else if (!corner && row >= 0) setCorner({ row, column });
+    }
+    if (event.key === 'Escape' && corner) setCorner(null);
+    else if (move) move();
     else if (event.key.length === 1 && row >= 0 && MAP_COLUMNS[column]?.edit) edit(event.key);
     else return;
     event.preventDefault();
@@ -87,11 +144,15 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
     const tag = tags[row];
     if (tag) setEditing({ first, tag });
   };
-  const keep = async (of: MapColumn, text: string, then: 'stay' | 'down' | 'right'): Promise<void> => {
+  const keep = async (of: MapColumn, text: string, then: 'stay' | 'down' | 'right' | 'all'): Promise<void> => {
     if (!editing) return;
     const { tag } = editing;
     setEditing(null);
     grid.current?.focus();
+    if (then === 'all') {
+      await apply(`${of.title.toLowerCase()} changed`, setAll(project, inBlock, of, text));
+      return;
+    }
     if (then === 'down') select(row + 1);
     if (then === 'right') setColumn(Math.min(column + 1, MAP_COLUMNS.length - 1));
     if (!of.edit || text === of.edit.text(tag, project)) return;
@@ -102,8 +163,14 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
     } else toast.error(edit.problem.message, { description: edit.problem.remedy });
   };
 
+  const closeDialog = (): void => {
+    setDialog(null);
+    grid.current?.focus();
+  };
+
   return (
     <div className="card-flat flex min-h-32 flex-1 flex-col overflow-hidden text-[13px]">
+      {block.rows > 1 ? <BlockBar rows={block.rows} columns={titlesOf(columns)} act={act} onLeave={() => setCorner(null)} /> : null}
       <div
         ref={grid}
         role="grid"
@@ -114,6 +181,8 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
         tabIndex={0}
         className="min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
         onKeyDown={onKeyDown}
+        onCopy={onCopy}
+        onPaste={onPaste}
       >
         <div
           role="row"
@@ -133,7 +202,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
             if (!tag) return null;
             const isSelected = tag.id === selected;
             return (
-              <Row
+              <MapRow
                 key={tag.id}
                 tag={tag}
                 idPrefix={`${id}-${item.index}`}
@@ -141,8 +210,11 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
                 top={item.start}
                 template={template}
                 column={isSelected ? column : null}
+                block={corner && item.index >= block.row && item.index < block.row + block.rows ? block : null}
                 editing={isSelected ? editing : null}
-                onSelect={(at) => {
+                onSelect={(at, extends_) => {
+                  if (!extends_) setCorner(null);
+                  else if (!corner && row >= 0) setCorner({ row, column });
                   selectTag(tag.id);
                   setColumn(at);
                 }}
@@ -165,226 +237,27 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
             }}
           />
         ) : null}
+        {dialog?.kind === 'unfit' ? <UnfitDialog planned={dialog.planned} label={dialog.label} onClose={closeDialog} /> : null}
+        {dialog?.kind === 'replace' ? <ReplaceDialog tags={dialog.tags} onClose={closeDialog} /> : null}
+        {dialog?.kind === 'duplicate' ? <DuplicateDialog tags={dialog.tags} onClose={closeDialog} /> : null}
         {tags.length === 0 ? <p className="quiet p-6 text-center">No tag matches. Press Escape in the search field to see all.</p> : null}
       </div>
     </div>
   );
 }
 
-/** An expression takes more room than a cell. */
-function isExpression(column: MapColumn | undefined, { source }: Tag): boolean {
-  return column?.key === 'address' && source.kind === 'calculated';
+type OpenDialog =
+  | { readonly kind: 'unfit'; readonly label: string; readonly planned: PlannedEdits }
+  | { readonly kind: 'replace' | 'duplicate'; readonly tags: readonly Tag[] };
+
+const MOVES: ReadonlySet<string> = new Set(['ArrowDown', 'ArrowUp', 'ArrowLeft', 'ArrowRight', 'PageDown', 'PageUp', 'Home', 'End']);
+
+function titlesOf(columns: readonly MapColumn[]): string {
+  const editable = columns.filter(({ edit }) => edit);
+  return editable.length > 3 ? `${editable.length} columns` : editable.map(({ title }) => title.toLowerCase()).join(', ');
 }
 
-interface RowProps {
-  readonly tag: Tag;
-  readonly idPrefix: string;
-  readonly index: number;
-  readonly top: number;
-  readonly column: number | null;
-  readonly template: string;
-  readonly editing: Editing | null;
-  readonly onSelect: (column: number) => void;
-  readonly onEdit: () => void;
-  readonly onKeep: (of: MapColumn, text: string, then: 'stay' | 'down' | 'right') => void;
-  readonly onLeave: () => void;
-}
-
-function Row({ tag, idPrefix, index, top, column, template, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
-  const isSelected = column !== null;
-  return (
-    <div
-      role="row"
-      aria-rowindex={index + 2}
-      aria-selected={isSelected}
-      data-tag={tag.name}
-      className={`absolute inset-x-0 grid items-center border-b px-3 ${isSelected ? 'bg-base-200 border-primary' : 'border-base-300'}`}
-      style={{ height: ROW, gridTemplateColumns: template, transform: `translateY(${top}px)` }}
-    >
-      {MAP_COLUMNS.map((c, at) => (
-        <div
-          key={c.key}
-          id={`${idPrefix}-${at}`}
-          role="gridcell"
-          data-column={c.key}
-          aria-selected={column === at}
-          className={`-ml-1.5 h-full min-w-0 truncate pr-2 pl-1.5 leading-[30px] ${c.mono ? 'num' : ''} ${c.right ? 'text-right' : ''} ${column === at ? 'outline-primary outline-1 -outline-offset-1' : ''}`}
-          onMouseDown={() => onSelect(at)}
-          onDoubleClick={onEdit}
-        >
-          {editing && column === at && c.edit && !isExpression(c, tag) ? (
-            <Editor tag={editing.tag} of={c} first={editing.first} onKeep={onKeep} onLeave={onLeave} />
-          ) : (
-            <Cell tag={tag} of={c} />
-          )}
-        </div>
-      ))}
-    </div>
-  );
-}
-
-function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
-  const project = useProject();
-  switch (of.key) {
-    case 'name':
-      return tag.isGone ? (
-        <span title="Its list no longer has this tag; it stays because something uses it.">
-          {tag.name} <span className="is-look">gone from its list</span>
-        </span>
-      ) : (
-        <>{tag.name}</>
-      );
-    case 'value':
-      return <Value tagId={tag.id} />;
-    case 'state':
-      return <State tagId={tag.id} />;
-    case 'proof':
-      return <ProofMark state={project.proofOf(tag.id).state} />;
-    case 'order': {
-      const effective = project.effective(tag.id);
-      const order = pointIn(tag)?.order ?? '';
-      const shown =
-        order ||
-        (effective.ok && effective.value.driver?.bytes && effective.value.def.bit === null && effective.value.def.type.kind !== 'boolean'
-          ? effective.value.def.order
-          : '–');
-      return (
-        <span className={order ? '' : 'quiet'} title={order ? 'set for this tag' : 'as the device has it'}>
-          {shown}
-        </span>
-      );
-    }
-    case 'address':
-      return tag.source.kind === 'point' ? (
-        <span title={`${typeAndPlace(project, tag.id)}\n${addressOf(tag)}`}>{shortAddress(project, tag)}</span>
-      ) : (
-        <span className="quiet" title={expressionText(project, tag) || tag.source.kind}>
-          {tag.source.kind === 'calculated' ? `= ${expressionText(project, tag)}` : tag.source.kind}
-        </span>
-      );
-    case 'period':
-      return <Period tag={tag} />;
-    case 'access':
-      return (
-        <span className="quiet" title={accessText(tag, project)}>
-          {accessText(tag, project)}
-        </span>
-      );
-    case 'name':
-      return (
-        <span className="font-medium" title={tag.name}>
-          {tag.name}
-        </span>
-      );
-    case 'group':
-      return (
-        <span className="quiet" title={project.pathOf(tag)}>
-          {project.groupTextOf(tag.groupId)}
-        </span>
-      );
-    case 'type':
-    case 'unit':
-    case 'comment':
-      return (
-        <span className={of.key === 'type' ? '' : 'quiet'} title={tag[of.key]}>
-          {tag[of.key]}
-        </span>
-      );
-  }
-}
-
-/** As it was written, where that fits; else as the driver puts it. */
-function shortAddress(project: ProjectView, tag: Tag): string {
-  const address = addressOf(tag);
-  const effective = project.effective(tag.id);
-  if (address.length <= LONG_ADDRESS || !effective.ok) return address;
-  const { driver, canonical, def } = effective.value;
-  return driver?.notation.format(canonical, def.type, project.deviceOf(tag)?.dialect ?? {}) ?? address;
-}
-
-/** A period of its own, or that of its group, which is slanted. */
-function Period({ tag }: { readonly tag: Tag }) {
-  const project = useProject();
-  const inherited = project.inheritedBy(tag.groupId);
-  if (tag.source.kind !== 'point') return <span className="quiet">–</span>;
-  if (tag.source.periodMs !== null) return <span className="quiet">{periodText(tag.source.periodMs)}</span>;
-  const by = inherited.saidBy.periodMs;
-  return (
-    <em className="quiet" title={by === null ? 'the usual period' : `as the group ${project.groupTextOf(by)} says`}>
-      {periodText(inherited.periodMs)}
-    </em>
-  );
-}
-
-function Value({ tagId }: { readonly tagId: string }) {
-  const view = useTagView(tagId);
-  return (
-    <span data-value title={view?.text}>
-      {view?.text}
-    </span>
-  );
-}
-
-function State({ tagId }: { readonly tagId: string }) {
-  const view = useTagView(tagId);
-  return view ? <QualityMark level={view.level} reason={view.reason} why={view.why} quietWhenGood /> : null;
-}
-
-function Editor({
-  tag,
-  of,
-  first,
-  onKeep,
-  onLeave,
-}: {
-  readonly tag: Tag;
-  readonly of: MapColumn;
-  readonly first: string | null;
-  readonly onKeep: RowProps['onKeep'];
-  readonly onLeave: () => void;
-}) {
-  const listId = useId();
-  const project = useProject();
-  const input = useRef<HTMLInputElement>(null);
-  const left = useRef(false);
-  const choices = of.edit?.choices?.(tag, project) ?? [];
-  useEffect(() => {
-    input.current?.focus();
-    if (first === null) input.current?.select();
-  }, [first]);
-  const finish = (then: 'stay' | 'down' | 'right'): void => {
-    if (left.current) return;
-    left.current = true;
-    onKeep(of, input.current?.value ?? '', then);
-  };
-  return (
-    <>
-      <input
-        ref={input}
-        aria-label={`${of.title} of ${tag.name}`}
-        list={choices.length > 0 ? listId : undefined}
-        className="border-primary bg-base-100 h-[27px] w-full border px-1"
-        defaultValue={first ?? of.edit?.text(tag, project) ?? ''}
-        onBlur={() => finish('stay')}
-        onKeyDown={(e) => {
-          e.stopPropagation();
-          if (e.key === 'Enter') finish('down');
-          else if (e.key === 'Tab') {
-            e.preventDefault();
-            finish('right');
-          } else if (e.key === 'Escape') {
-            left.current = true;
-            onLeave();
-          }
-        }}
-      />
-      {choices.length > 0 ? (
-        <datalist id={listId}>
-          {choices.map((choice) => (
-            <option key={choice} value={choice} />
-          ))}
-        </datalist>
-      ) : null}
-    </>
-  );
+/** What a column that cannot be edited shows. */
+function shownText(view: TagView | null, column: MapColumn): string {
+  return column.key === 'value' ? (view?.text ?? '') : column.key === 'state' ? (view?.level ?? '') : '';
 }
