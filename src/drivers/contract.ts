@@ -59,6 +59,8 @@ export interface DriverFunctions {
   wireInWords(canonical: string, type: DataType, dialect: Settings): string;
   /** Its values come as bytes, in an order that may have to be set. */
   readonly bytes?: BytePart;
+  /** Its values lie in memory that can be drawn: cells one after another. */
+  readonly memory?: MemoryPart;
   /** Its addresses are numbers: lists write them without their area, or count them from another number than the device. */
   readonly numbered?: NumberedPart;
   /** Takes a frame of the trace apart in words. */
@@ -140,6 +142,24 @@ export interface DissectedFrame {
 }
 
 // ——— session ———
+
+/** A stretch of memory with cells one after another. */
+export interface MemoryArea {
+  readonly id: string;
+  readonly words: string;
+  /** Of one cell, which has one address. */
+  readonly cellBits: number;
+  readonly cells: number;
+  readonly canWrite: boolean;
+}
+
+export interface MemoryPart {
+  readonly areas: readonly MemoryArea[];
+  /** The bits of an area that a value takes, counted from the first; null where that is not known. */
+  spanOf(canonical: string, type: DataType, dialect: Settings): { readonly area: string; readonly from: number; readonly bits: number } | null;
+  /** The address of a cell, or of a bit in it counted from the least significant, as the device's manual would write it. */
+  addressAt(area: string, cell: number, bit: number | null, dialect: Settings): string;
+}
 
 export interface Clock {
   /** Milliseconds since 1970; never goes back. */

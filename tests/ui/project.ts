@@ -4,6 +4,7 @@ import type { Group, Tag } from '@/core/project/entities.ts';
 import { newPoint, type PointSource } from '@/core/project/tagSource.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { ProjectView } from '@/ui/live/project.ts';
+import type { Snapshot } from '@/core/project/snapshot.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 /** @param over fields of the tag or of its point */
@@ -32,7 +33,12 @@ export function tagOf(n: number, { address = `HR${n}`, order = '', periodMs = 10
   };
 }
 
-export function projectOf(tags: readonly Tag[], scales: Readonly<Record<string, Scale>> = {}, groups: readonly Group[] = []): ProjectView {
+export function projectOf(
+  tags: readonly Tag[],
+  scales: Readonly<Record<string, Scale>> = {},
+  groups: readonly Group[] = [],
+  more: Partial<Snapshot> = {},
+): ProjectView {
   return ProjectView.of({
     revision: 1,
     project: { id: uuidOf(0), name: 'P', dialects: [] },
@@ -65,5 +71,6 @@ export function projectOf(tags: readonly Tag[], scales: Readonly<Record<string, 
     elements: [],
     proofs: [],
     drivers: [],
+    ...more,
   });
 }

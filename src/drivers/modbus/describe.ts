@@ -11,6 +11,7 @@ import { orderLike, orderWidth } from '@/core/value/byteOrder.ts';
 import type { DriverDescription, DriverFunctions, ForeseenRequest, PointSpec, Settings } from '../contract.ts';
 import { describedBy } from '../describedBy.ts';
 import { hostSettings, type HostSettings } from '../networkSettings.ts';
+import { memory } from './memory.ts';
 import { notation, parseCanonical, unitsOf } from './notation.ts';
 import { DEVICE, deviceOf, DIALECT, DIALECT_GROUPS, dialectOf, NAMED_DIALECTS, type Dialect } from './settings.ts';
 import { simulationOf } from './simulate.ts';
@@ -152,6 +153,7 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
       const line = lineOf(id, link);
       return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
     },
+    memory,
     scansNumbers: 'unit',
     numbered: {
       areas: [

@@ -95,7 +95,7 @@ function beginsAt(base: string, dialect: Dialect): Result<{ readonly area: Area;
 }
 
 /** The number that the device gives to a bit counted from the least significant. */
-function bitNumber(fromLeast: number, { bitFrom, bitBase }: Dialect): number {
+export function bitNumber(fromLeast: number, { bitFrom, bitBase }: Dialect): number {
   return (bitFrom === 'least' ? fromLeast : 15 - fromLeast) + bitBase;
 }
 

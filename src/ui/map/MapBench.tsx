@@ -1,7 +1,8 @@
 'use client';
 /** All tags with their live values: searched by typing, edited in place by keyboard. */
 import { counted } from '@/core/counted.ts';
-import { Boxes, Contrast, FolderTree, Plus, Search, TriangleAlert } from 'lucide-react';
+import Link from 'next/link';
+import { Boxes, Contrast, FolderTree, ListChecks, Plus, Search, TriangleAlert } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useProject, useStatus } from '../live/LiveContext.tsx';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
@@ -101,6 +102,9 @@ export function MapBench() {
         <span className="quiet text-xs">
           <kbd className="kbd kbd-xs">Enter</kbd> edit · <kbd className="kbd kbd-xs">Esc</kbd> leave · <kbd className="kbd kbd-xs">Del</kbd> remove
         </span>
+        <Link className="btn btn-sm btn-outline" href="/map/preflight" title="Everything doubtful in the project, in one list">
+          <ListChecks size={14} aria-hidden /> Preflight
+        </Link>
         <button type="button" className="btn btn-sm btn-outline" onClick={() => setOpen('groups')}>
           <FolderTree size={14} aria-hidden /> Groups
         </button>

@@ -36,6 +36,9 @@ const SHORT_WORDS: Partial<Record<QualityReason, string>> = {
   aged: 'silent',
   'link-down': 'silent',
   refused: 'refused',
+  'not-available': 'none',
+  'input-bad': 'input bad',
+  'no-result': 'no result',
 };
 
 /** One word for a grid cell; the whole reason is in the tooltip and on the strip. */

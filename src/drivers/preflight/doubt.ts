@@ -1,0 +1,53 @@
+/** Something doubtful in a project: why, how grave, where, and what would put it right where that is certain. */
+import type { Change } from '@/core/project/command.ts';
+import type { Device, Element, Link, Page, Panel, Tag } from '@/core/project/entities.ts';
+import type { Inherited } from '@/core/project/inherited.ts';
+import type { Result } from '@/core/result.ts';
+import type { EffectiveSignal } from '../effective.ts';
+
+export type Severity = 'error' | 'warning' | 'note';
+
+/** What is looked for; stable words for programs. */
+export type DoubtCode =
+  | 'unfit'
+  | 'read-only-place'
+  | 'overlap'
+  | 'two-types'
+  | 'two-meanings'
+  | 'written-twice'
+  | 'bit-of-written-word'
+  | 'range-beyond-type'
+  | 'no-range'
+  | 'no-scale'
+  | 'gone-from-list'
+  | 'alike-names'
+  | 'calculation'
+  | 'unused'
+  | 'same-party'
+  | 'no-tags'
+  | 'no-devices'
+  | 'no-tag-shown'
+  | 'empty-page';
+
+export interface Doubt {
+  readonly code: DoubtCode;
+  readonly severity: Severity;
+  readonly message: string;
+  readonly about: { readonly kind: 'tag' | 'device' | 'link' | 'page'; readonly id: string };
+  readonly remedy?: { readonly button: string; readonly label: string; readonly changes: readonly Change[] };
+}
+
+/** The project that is looked through. */
+export interface PreflightProject {
+  readonly devices: readonly Device[];
+  readonly links: readonly Link[];
+  readonly panels: readonly Panel[];
+  allTags(): Iterable<Tag>;
+  effective(tagId: string): Result<EffectiveSignal>;
+  inheritedBy(groupId: string | null): Inherited;
+  device(id: string): Device | null;
+  pathOf(tag: Tag): string;
+  scale(tagId: string): { readonly scale: { readonly kind: string } } | null;
+  pagesOf(panelId: string): readonly Page[];
+  elementsOn(pageId: string): readonly Element[];
+}

@@ -1,0 +1,133 @@
+/** Preflight: each planted mistake is found where it is, and a clean project has none. */
+import { describe, expect, test } from '@jest/globals';
+import { gapsOf, laidOut, nextFree, overlapsOf } from '@/core/address/memoryMap.ts';
+import type { Scale } from '@/core/scaling/scale.ts';
+import type { Tag } from '@/core/project/entities.ts';
+import type { Snapshot } from '@/core/project/snapshot.ts';
+import type { DoubtCode } from '@/drivers/preflight/doubt.ts';
+import { Preflight } from '@/drivers/preflight/preflight.ts';
+import fc from 'fast-check';
+import { uuidOf } from '../support/uuidOf.ts';
+import { projectOf, tagOf } from './project.ts';
+
+const LINEAR: Scale = { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 150 };
+/** A page that shows all of the tags, so that none is unused. */
+function pageOf(tags: readonly Tag[]): Partial<Snapshot> {
+  return {
+    panels: [{ id: uuidOf(900), name: 'Kiln', pinHash: null }] as unknown as Snapshot['panels'],
+    pages: [{ id: uuidOf(901), panelId: uuidOf(900), name: 'Bed', position: 0 }],
+    elements: tags.map((tag, i) => ({
+      id: uuidOf(1000 + i),
+      pageId: uuidOf(901),
+      tagId: tag.id,
+      kind: 'value',
+      label: '',
+      x: 0,
+      y: i,
+      w: 1,
+      h: 1,
+      settings: {},
+    })) as unknown as Snapshot['elements'],
+  };
+}
+const CLEAN = [
+  tagOf(10, { name: 'bed_temp', address: '40011', type: 'REAL', unit: '°C', rangeLow: 0, rangeHigh: 150 }),
+  tagOf(11, { name: 'gap_sp', address: '40013', access: 'readWrite', rangeLow: 0, rangeHigh: 150, unit: 'mm' }),
+  tagOf(12, { name: 'status', address: '40014', type: 'WORD' }),
+  tagOf(13, { name: 'running', address: '40014.0', type: 'BOOL' }),
+  tagOf(14, { name: 'mode', address: '40014', type: 'UINT mask 16#00F0' }),
+  tagOf(15, { name: 'fan_cmd', address: '00020', type: 'BOOL', access: 'readWrite' }),
+  tagOf(16, { name: 'label', address: '40020', type: 'STRING(8)' }),
+];
+function doubtsOf(tags: readonly Tag[], more: Partial<Snapshot> = {}, scales: Readonly<Record<string, Scale>> = { [uuidOf(11)]: LINEAR }) {
+  return new Preflight().of(projectOf(tags, scales, [], { ...pageOf(tags), ...more }));
+}
+const codes = (tags: readonly Tag[], more: Partial<Snapshot> = {}): DoubtCode[] => doubtsOf(tags, more).map(({ code }) => code);
+
+test('a clean project has nothing doubtful: a bit and a field in a word that is read are none', () => {
+  expect(doubtsOf(CLEAN)).toEqual([]);
+});
+
+describe('a planted mistake is found', () => {
+  const extra = (over: Partial<Tag & { address: string; order: string }>): Tag => tagOf(30, { name: 'planted', ...over });
+  test.each<[string, DoubtCode, Tag]>([
+    ['a value over the second register of another', 'overlap', extra({ address: '40012' })],
+    ['the same place in another type', 'two-types', extra({ address: '40013', type: 'UINT' })],
+    ['the same place in another order', 'two-types', extra({ address: '40011', type: 'REAL', order: 'CDAB' })],
+    ['the same place in another unit', 'two-meanings', extra({ address: '40011', type: 'REAL', unit: '°F' })],
+    ['the same place written twice', 'written-twice', extra({ address: '00020', type: 'BOOL', access: 'readWrite' })],
+    ['a write to an input', 'read-only-place', extra({ address: '30005', access: 'readWrite', rangeLow: 0, rangeHigh: 1 })],
+    ['a written number without a range', 'no-range', extra({ address: '40100', access: 'readWrite' })],
+    ['a range that the type never reaches', 'range-beyond-type', extra({ address: '40100', type: 'INT', rangeLow: 0, rangeHigh: 100_000 })],
+    ['a whole number with a unit and no scale', 'no-scale', extra({ address: '40100', unit: 'bar' })],
+    ['a tag that its list no longer has', 'gone-from-list', extra({ address: '40100', isGone: true })],
+    ['settings that do not fit', 'unfit', extra({ address: 'HR70000' })],
+    ['names that look alike', 'alike-names', extra({ name: 'Bed-Temp', address: '40100', groupId: null })],
+    [
+      'units that clash in a calculation',
+      'calculation',
+      tagOf(30, { name: 'sum', type: 'LREAL', source: { kind: 'calculated', expression: `@${uuidOf(10)} + @${uuidOf(11)}` } }),
+    ],
+  ])('%s: %s', (_what, code, planted) => {
+    const found = doubtsOf([...CLEAN, planted]);
+    expect(found.map((doubt) => [doubt.code, doubt.about.id])).toEqual([[code, planted.id]]);
+    expect(found[0]?.message).toContain(planted.name);
+  });
+
+  test('a bit that is written in a word that is written too', () => {
+    const word = tagOf(30, { name: 'command', address: '40100', type: 'WORD', access: 'readWrite', rangeLow: 0, rangeHigh: 9 });
+    const bit = tagOf(31, { name: 'start', address: '40100.3', type: 'BOOL', access: 'readWrite' });
+    const device = { ...projectOf([]).devices[0], dialect: { bitWrites: 'mask' } };
+    expect(codes([...CLEAN, word, bit], { devices: [device] as never })).toEqual(['bit-of-written-word']);
+  });
+
+  test('an element without a tag, an empty page, a device twice, a device without tags, a link without a device, tags that nobody uses', () => {
+    const page = pageOf(CLEAN);
+    const [element] = page.elements ?? [];
+    expect(codes(CLEAN, { elements: [...(page.elements ?? []), { ...element, id: uuidOf(77), tagId: null }] as never })).toEqual(['no-tag-shown']);
+    expect(codes(CLEAN, { elements: [] })).toEqual(['empty-page', 'unused']);
+    const [device] = projectOf([]).devices;
+    expect(codes(CLEAN, { devices: [device, { ...device, id: uuidOf(5), name: 'KILN 2' }] as never })).toEqual(['same-party', 'no-tags']);
+    const [link] = projectOf([]).links;
+    expect(codes(CLEAN, { links: [link, { ...link, id: uuidOf(6), name: 'Spare' }] as never })).toEqual(['no-devices']);
+  });
+
+  test('a remedy that is certain is offered', () => {
+    const [doubt] = doubtsOf([...CLEAN, tagOf(30, { name: 'planted', address: '30005', access: 'readWrite', rangeLow: 0, rangeHigh: 1 })]);
+    expect(doubt?.remedy?.changes).toEqual([{ kind: 'tag', id: uuidOf(30), set: { access: 'read' } }]);
+  });
+});
+
+describe('memory', () => {
+  test('overlaps are those that two of a pair, looked at bit by bit, have', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(40), fc.integer({ min: 1, max: 8 })), { maxLength: 8 }), (places) => {
+        const spans = places.map(([from, bits], i) => ({ key: String(i), from, to: from + bits }));
+        const found = new Set(overlapsOf(spans, Infinity).map(({ one, other }) => [one.key, other.key].sort().join()));
+        const wanted = new Set<string>();
+        for (const a of spans)
+          for (const b of spans)
+            if (a.key < b.key && [...Array(50).keys()].some((bit) => [a, b].every((s) => bit >= s.from && bit < s.to)))
+              wanted.add(`${a.key},${b.key}`);
+        expect(found).toEqual(wanted);
+        const free = new Set(gapsOf(spans, 50).flatMap(({ from, to }) => [...Array(to - from).keys()].map((i) => from + i)));
+        for (let bit = 0; bit < 50; bit++) expect(free.has(bit)).toBe(spans.every((s) => bit < s.from || bit >= s.to));
+      }),
+    );
+  });
+  // Strings of five words each from word 2: common practice.
+  test('values laid out one after another', () => {
+    expect(laidOut(2, 5, 5)).toEqual([2, 7, 12, 17, 22]);
+    expect(laidOut(0, 5, 3, 4)).toEqual([0, 8, 16]);
+  });
+  test('the next free place is one of its alignment, in a gap that is large enough', () => {
+    const spans = [
+      { key: 'a', from: 0, to: 16 },
+      { key: 'b', from: 32, to: 48 },
+    ];
+    expect(nextFree(spans, 16, 16, 0, 160)).toBe(16);
+    expect(nextFree(spans, 32, 16, 0, 160)).toBe(48);
+    expect(nextFree(spans, 32, 32, 0, 160)).toBe(64);
+    expect(nextFree(spans, 200, 16, 0, 160)).toBeNull();
+  });
+});
