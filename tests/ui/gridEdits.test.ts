@@ -122,6 +122,7 @@ describe('a block of cells', () => {
     const planned = paste(
       large,
       many,
+      MAP_COLUMNS,
       { row: 0, column: at('address') - 1, rows: 1, columns: 1 },
       cells.map(([, address]) => ['', address ?? '']),
     );
@@ -132,10 +133,10 @@ describe('a block of cells', () => {
   });
 
   test('pasted rows beyond the last tag become tags like it', () => {
-    const planned = paste(project, three, { row: 2, column: 0, rows: 1, columns: 1 }, [
-      ['gap_3', '', '40003'],
-      ['gap_4', '', '40004'],
-      ['gap_4', '', '40005'],
+    const planned = paste(project, three, MAP_COLUMNS, { row: 2, column: 0, rows: 1, columns: 1 }, [
+      ['gap_3', '', '', '40003'],
+      ['gap_4', '', '', '40004'],
+      ['gap_4', '', '', '40005'],
     ]);
     expect(planned.rows.map(({ isNew, set, problem }) => [isNew, set.name, problem?.code])).toEqual([
       [true, 'gap_4', undefined],
@@ -145,7 +146,7 @@ describe('a block of cells', () => {
   });
 
   test('one pasted cell fills the block', () => {
-    expect(cellsIn(paste(project, three, { row: 1, column: at('unit'), rows: 2, columns: 1 }, [['bar']]))).toEqual(['bar', 'bar']);
+    expect(cellsIn(paste(project, three, MAP_COLUMNS, { row: 1, column: at('unit'), rows: 2, columns: 1 }, [['bar']]))).toEqual(['bar', 'bar']);
   });
 });
 

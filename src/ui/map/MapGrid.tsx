@@ -14,13 +14,14 @@ import { BlockBar, type BlockActions } from './BlockBar.tsx';
 import { blockOf, type Corner } from './block.ts';
 import { DuplicateDialog, ReplaceDialog, UnfitDialog } from './BlockDialogs.tsx';
 import { isExpression, MapRow, ROW, type Editing } from './MapRow.tsx';
+import type { Sort } from './mapView.ts';
 import { countOnDown, fillDown, paste, setAll } from './gridActions.ts';
 import { changesOf, type PlannedEdits } from './gridEdits.ts';
-import { gridTemplate, MAP_COLUMNS, type MapColumn } from './columns.ts';
+import { gridTemplate, type ColumnKey, type MapColumn } from './columns.ts';
 
 const ExpressionDialog = dynamic(async () => (await import('../expression/ExpressionDialog.tsx')).ExpressionDialog, { ssr: false });
 
-export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
+export function MapGrid({ tags, columns: shownColumns, sort, onSort }: MapGridProps) {
   const id = useId();
   const selected = useSelectedTag();
   const project = useProject();
@@ -36,7 +37,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
   const virtual = useVirtualizer({ count: tags.length, getScrollElement: () => grid.current, estimateSize: () => ROW, overscan: 8 });
   const row = tags.findIndex((t) => t.id === selected);
-  const template = useMemo(() => gridTemplate(tags), [tags]);
+  const template = useMemo(() => gridTemplate(tags, shownColumns), [tags, shownColumns]);
 
   // The selection of another step is in sight here too.
   useEffect(() => {
@@ -52,7 +53,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
   };
   const block = blockOf(row, column, corner, tags.length);
   const inBlock = tags.slice(block.row, block.row + block.rows);
-  const columns = MAP_COLUMNS.slice(block.column, block.column + block.columns);
+  const columns = shownColumns.slice(block.column, block.column + block.columns);
   const remove = async (): Promise<void> => {
     const what = inBlock.length === 1 ? `tag ${inBlock[0]?.name ?? ''}` : counted(inBlock.length, 'tag');
     const done = await change(
@@ -92,7 +93,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
     event.preventDefault();
     const cells = cellsOf(event.clipboardData.getData('text/plain'));
     if (cells.length > MOST_PASTED_ROWS) toast.error(`At most ${MOST_PASTED_ROWS} rows are pasted at once; import a list instead.`);
-    else void apply('cells pasted', paste(project, tags, block, cells));
+    else void apply('cells pasted', paste(project, tags, shownColumns, block, cells));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
     if (editing || dialog || event.altKey) return;
@@ -101,7 +102,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
         a: () => {
           select(tags.length - 1);
           setCorner({ row: 0, column: 0 });
-          setColumn(MAP_COLUMNS.length - 1);
+          setColumn(shownColumns.length - 1);
         },
         d: act.fill,
         D: () => act.countOn(null),
@@ -121,7 +122,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
       PageUp: () => select(row - page),
       Home: () => select(0),
       End: () => select(tags.length - 1),
-      ArrowRight: () => setColumn(Math.min(column + 1, MAP_COLUMNS.length - 1)),
+      ArrowRight: () => setColumn(Math.min(column + 1, shownColumns.length - 1)),
       ArrowLeft: () => setColumn(Math.max(column - 1, 0)),
       Enter: () => edit(null),
       F2: () => edit(null),
@@ -136,7 +137,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
     }
     if (event.key === 'Escape' && corner) setCorner(null);
     else if (move) move();
-    else if (event.key.length === 1 && row >= 0 && MAP_COLUMNS[column]?.edit) edit(event.key);
+    else if (event.key.length === 1 && row >= 0 && shownColumns[column]?.edit) edit(event.key);
     else return;
     event.preventDefault();
   };
@@ -154,7 +155,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
       return;
     }
     if (then === 'down') select(row + 1);
-    if (then === 'right') setColumn(Math.min(column + 1, MAP_COLUMNS.length - 1));
+    if (then === 'right') setColumn(Math.min(column + 1, shownColumns.length - 1));
     if (!of.edit || text === of.edit.text(tag, project)) return;
     const edit = of.edit.set(text, tag, project);
     if (edit.ok) {
@@ -176,7 +177,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
         role="grid"
         aria-label="Tags"
         aria-rowcount={tags.length + 1}
-        aria-colcount={MAP_COLUMNS.length}
+        aria-colcount={shownColumns.length}
         aria-activedescendant={row >= 0 ? `${id}-${row}-${column}` : undefined}
         tabIndex={0}
         className="min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
@@ -190,9 +191,17 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
           className="bg-base-200 border-base-300 sticky top-0 z-10 grid h-8 items-center border-b px-3 font-semibold"
           style={{ gridTemplateColumns: template }}
         >
-          {MAP_COLUMNS.map((c) => (
-            <span key={c.key} role="columnheader" className={`truncate pr-3 ${c.right ? 'text-right' : ''}`}>
-              {c.title}
+          {shownColumns.map((c) => (
+            <span
+              key={c.key}
+              role="columnheader"
+              aria-sort={sort?.key === c.key ? (sort.isDown ? 'descending' : 'ascending') : undefined}
+              className={`truncate pr-3 ${c.right ? 'text-right' : ''}`}
+            >
+              <button type="button" tabIndex={-1} className="font-semibold" title={`Sort by ${c.title.toLowerCase()}`} onClick={() => onSort(c.key)}>
+                {c.title}
+                {sort?.key === c.key ? (sort.isDown ? ' ↓' : ' ↑') : ''}
+              </button>
             </span>
           ))}
         </div>
@@ -209,6 +218,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
                 index={item.index}
                 top={item.start}
                 template={template}
+                columns={shownColumns}
                 column={isSelected ? column : null}
                 block={corner && item.index >= block.row && item.index < block.row + block.rows ? block : null}
                 editing={isSelected ? editing : null}
@@ -228,7 +238,7 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
             );
           })}
         </div>
-        {editing && isExpression(MAP_COLUMNS[column], editing.tag) ? (
+        {editing && isExpression(shownColumns[column], editing.tag) ? (
           <ExpressionDialog
             tag={editing.tag}
             onClose={() => {
@@ -244,6 +254,13 @@ export function MapGrid({ tags }: { readonly tags: readonly Tag[] }) {
       </div>
     </div>
   );
+}
+
+interface MapGridProps {
+  readonly tags: readonly Tag[];
+  readonly columns: readonly MapColumn[];
+  readonly sort: Sort | null;
+  readonly onSort: (key: ColumnKey) => void;
 }
 
 type OpenDialog =

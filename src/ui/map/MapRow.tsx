@@ -9,7 +9,7 @@ import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
 import { typeAndPlace } from '../signalPath/signalPath.ts';
 import { expressionText } from '../expression/reading.ts';
 import { isIn, type Block } from './block.ts';
-import { accessText, MAP_COLUMNS, periodText, type MapColumn } from './columns.ts';
+import { accessText, periodText, type MapColumn } from './columns.ts';
 
 export const ROW = 31;
 
@@ -37,6 +37,7 @@ interface RowProps {
   /** The block of cells that the row is in. */
   readonly block: Block | null;
   readonly template: string;
+  readonly columns: readonly MapColumn[];
   readonly editing: Editing | null;
   readonly onSelect: (column: number, extendsBlock: boolean) => void;
   readonly onEdit: () => void;
@@ -44,7 +45,7 @@ interface RowProps {
   readonly onLeave: () => void;
 }
 
-export function MapRow({ tag, idPrefix, index, top, column, block, template, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
+export function MapRow({ tag, idPrefix, index, top, column, block, template, columns, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
   const isSelected = column !== null;
   return (
     <div
@@ -55,7 +56,7 @@ export function MapRow({ tag, idPrefix, index, top, column, block, template, edi
       className={`absolute inset-x-0 grid items-center border-b px-3 ${isSelected ? 'bg-base-200 border-primary' : 'border-base-300'}`}
       style={{ height: ROW, gridTemplateColumns: template, transform: `translateY(${top}px)` }}
     >
-      {MAP_COLUMNS.map((c, at) => (
+      {columns.map((c, at) => (
         <div
           key={c.key}
           id={`${idPrefix}-${at}`}
@@ -121,6 +122,22 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
       );
     case 'period':
       return <Period tag={tag} />;
+    case 'device':
+      return <span className="quiet">{project.deviceOf(tag)?.name ?? ''}</span>;
+    case 'unavailable': {
+      const own = tag.unavailable;
+      const said = own ?? project.inheritedBy(tag.groupId).unavailable;
+      return own === null ? (
+        <em className="quiet" title={said === '' ? '' : 'as its group says'}>
+          {said}
+        </em>
+      ) : (
+        <span title={own}>{own}</span>
+      );
+    }
+    case 'range':
+    case 'decimals':
+      return <span className="quiet">{of.edit?.text(tag, project)}</span>;
     case 'access':
       return (
         <span className="quiet" title={accessText(tag, project)}>

@@ -11,7 +11,23 @@ import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
 import type { ProjectView } from '../live/project.ts';
 import { DATA_TYPE_NAMES, formatDataType, LAID_OUT_NAMES, parseDataType } from '@/core/value/dataType.ts';
 
-export type ColumnKey = 'name' | 'group' | 'address' | 'type' | 'order' | 'period' | 'access' | 'value' | 'unit' | 'state' | 'proof' | 'comment';
+export type ColumnKey =
+  | 'name'
+  | 'device'
+  | 'group'
+  | 'address'
+  | 'type'
+  | 'order'
+  | 'period'
+  | 'access'
+  | 'unavailable'
+  | 'decimals'
+  | 'range'
+  | 'value'
+  | 'unit'
+  | 'state'
+  | 'proof'
+  | 'comment';
 
 /** What a text typed into a cell comes to. */
 export interface TagEdit {
@@ -26,6 +42,8 @@ export interface MapColumn {
   readonly width: string;
   readonly mono?: boolean;
   readonly right?: boolean;
+  /** Shown only where somebody chose it; the others unless they did not. */
+  readonly isExtra?: boolean;
   /** Null for columns that only show. */
   readonly edit: {
     readonly text: (tag: Tag, project: ProjectView) => string;
@@ -72,6 +90,25 @@ function ownPeriodText(tag: Tag): string {
   return periodMs === null ? '' : periodText(periodMs);
 }
 
+/** `20…140`; empty for none. */
+function rangeText({ rangeLow, rangeHigh }: Tag): string {
+  return rangeLow === null || rangeHigh === null ? '' : `${rangeLow}…${rangeHigh}`;
+}
+
+function parseRange(text: string): Result<TagEdit> {
+  if (text.trim() === '') return ok({ set: { rangeLow: null, rangeHigh: null } });
+  const match = /^([+-]?\d+(?:\.\d+)?(?:e[+-]?\d+)?)\s*(?:…|\.\.\.?|to|;)\s*([+-]?\d+(?:\.\d+)?(?:e[+-]?\d+)?)$/i.exec(text.trim());
+  if (!match) return fail('range', `“${text.trim().slice(0, 40)}” is no range.`, 'Write both ends, as in 20…140 or 20 to 140.');
+  return ok({ set: { rangeLow: Number(match[1]), rangeHigh: Number(match[2]) } });
+}
+
+function parseDecimals(text: string): Result<TagEdit> {
+  if (text.trim() === '') return ok({ set: { decimals: null } });
+  return /^\d{1,2}$/.test(text.trim())
+    ? ok({ set: { decimals: Number(text) } })
+    : fail('decimals', 'The number of decimals is 0 to 12.', 'Leave it empty for as many as the value is worth.');
+}
+
 function parseType(text: string): Result<TagEdit> {
   const type = parseDataType(text);
   return type.ok ? ok({ set: { type: formatDataType(type.value) } }) : type;
@@ -94,6 +131,7 @@ function ordersFor(tag: Tag): readonly string[] {
 
 export const MAP_COLUMNS: readonly MapColumn[] = [
   { key: 'name', title: 'Tag', width: 'minmax(8rem, 1.5fr)', edit: { text: (t) => t.name, set: (text) => ok({ set: { name: text.trim() } }) } },
+  { key: 'device', title: 'Device', width: 'minmax(4.5rem, 0.6fr)', isExtra: true, edit: null },
   {
     key: 'group',
     title: labelOf('tag', 'groupId'),
@@ -141,6 +179,34 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
       choices: () => ['R', 'RW', 'RW none', 'RW ±0.5'],
     },
   },
+  {
+    key: 'unavailable',
+    title: labelOf('tag', 'unavailable'),
+    width: 'minmax(6rem, 0.8fr)',
+    mono: true,
+    isExtra: true,
+    edit: {
+      text: (t) => t.unavailable ?? '',
+      set: (text) => ok({ set: { unavailable: text.trim() === '' ? null : text.trim() } }),
+      choices: () => ['16#8000', '16#FFFF', '16#7FFF', '-9999'],
+    },
+  },
+  {
+    key: 'range',
+    title: 'Expected',
+    width: 'minmax(6rem, 0.8fr)',
+    mono: true,
+    isExtra: true,
+    edit: { text: rangeText, set: parseRange },
+  },
+  {
+    key: 'decimals',
+    title: labelOf('tag', 'decimals'),
+    width: 'minmax(4rem, 0.4fr)',
+    mono: true,
+    isExtra: true,
+    edit: { text: (t) => (t.decimals === null ? '' : String(t.decimals)), set: parseDecimals },
+  },
   { key: 'value', title: 'Value', width: 'minmax(11.2rem, 1.5fr)', mono: true, right: true, edit: null },
   {
     key: 'unit',
@@ -162,7 +228,7 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
 const LONG_ADDRESS = 12;
 
 /** The widths of the columns for some tags: comments give way to addresses that are names. */
-export function gridTemplate(tags: readonly Tag[]): string {
+export function gridTemplate(tags: readonly Tag[], columns: readonly MapColumn[]): string {
   const isLong = tags.some((tag) => addressOf(tag).length > LONG_ADDRESS);
-  return MAP_COLUMNS.map(({ key, width }) => (isLong && key === 'address' ? 'minmax(9rem, 1.9fr)' : width)).join(' ');
+  return columns.map(({ key, width }) => (isLong && key === 'address' ? 'minmax(9rem, 1.9fr)' : width)).join(' ');
 }

@@ -81,12 +81,13 @@ const TEXTS: ReadonlySet<ColumnKey> = new Set(['name', 'group', 'address', 'unit
 export function paste(
   project: ProjectView,
   tags: readonly Tag[],
+  shown: readonly MapColumn[],
   block: { readonly row: number; readonly column: number; readonly rows: number; readonly columns: number },
   cells: readonly (readonly string[])[],
 ): PlannedEdits {
   const only = cells.length === 1 && cells[0]?.length === 1 ? cells[0][0] : undefined;
   const rows = only === undefined ? cells : Array.from({ length: block.rows }, () => Array.from({ length: block.columns }, () => only));
-  const columns = MAP_COLUMNS.slice(block.column);
+  const columns = shown.slice(block.column);
   const last = tags.at(-1);
   const hasNames = columns.slice(0, Math.max(0, ...rows.map((row) => row.length))).some(({ key }) => key === 'name');
   const made: Tag[] = [];

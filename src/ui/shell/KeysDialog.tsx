@@ -22,7 +22,12 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['any letter', 'edit, beginning with it'],
       ['Tab, Enter', 'keep, and go right or down'],
       ['Esc', 'leave without keeping'],
-      ['Del', 'remove the tag (undo brings it back)'],
+      ['Shift + arrows', 'select a block of cells; Ctrl A all'],
+      ['Ctrl Enter', 'keep it in the whole block'],
+      ['Ctrl D', 'fill down; with Shift count on'],
+      ['Ctrl C, Ctrl V', 'to and from a spreadsheet'],
+      ['Ctrl H', 'find and replace'],
+      ['Del', 'remove the tags (undo brings them back)'],
     ],
   ],
   [
