@@ -1,6 +1,6 @@
 /** The arrows of the layers: each may use only those under it. See docs/architecture.md. */
 const core = '^src/core';
-const describe = '^src/drivers/(contract|descriptions|effective|[^/]+/describe)\\.ts$';
+const describe = '^src/drivers/(contract|descriptions|effective|preflight/\\w+|[^/]+/describe)\\.ts$';
 /** The contract and what stands beside the protocols' folders. */
 const anyDriver = '^src/drivers/[^/]+\\.ts$';
 const only = (name, from, allowed) => ({
@@ -16,12 +16,13 @@ export default {
   forbidden: [
     only('core-alone', core, [core]),
     only('drivers-over-core', '^src/drivers', [core, '^src/drivers']),
-    only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic|simulate)\\.ts$', [
+    only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic|simulate|memory)\\.ts$', [
       core,
       describe,
       '^src/drivers/(contract|describedBy|networkSettings)\\.ts$',
-      '^src/drivers/[^/]+/(settings|notation|traffic|simulate)\\.ts$',
+      '^src/drivers/[^/]+/(settings|notation|traffic|simulate|memory)\\.ts$',
     ]),
+    only('preflight-is-pure', '^src/drivers/preflight', [core, describe]),
     only('store-over-core', '^src/store', [core, '^src/store']),
     only('model-over-core-and-drivers', '^src/model', [core, '^src/model', describe]),
     {
