@@ -1,11 +1,12 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping` or `-- hardening` runs one part.
  */
 import { isMet, type Figure } from './figure.ts';
 import { firstScreen } from './firstScreen.ts';
 import { hardening } from './hardening.ts';
 import { lines } from './lines.ts';
+import { mapping } from './mapping.ts';
 import { lists } from './lists.ts';
 import { modbusReads } from './modbusReads.ts';
 import { namedTags } from './namedTags.ts';
@@ -22,6 +23,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   'first-screen': firstScreen,
   'opc-ua': opcUa,
   'named-tags': namedTags,
+  mapping,
   hardening,
 };
 const wanted = process.argv.slice(2);
