@@ -14,4 +14,6 @@ export default {
   globalSetup: '<rootDir>/tests/support/buildWorkers.mjs',
   globalTeardown: '<rootDir>/tests/support/removeScratch.mjs',
   testTimeout: 120000,
+  // Most of the time goes into waiting for devices; by itself Jest would take one process of a machine with two cores.
+  maxWorkers: 2,
 };
