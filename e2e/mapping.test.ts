@@ -189,6 +189,28 @@ describe('settings of a group', () => {
   });
 });
 
+describe('the memory of a device', () => {
+  test('five texts of five words each from word 2 are made of free cells, and each next address is told before', async () => {
+    await bench.press('Memory', 'main');
+    await bench.choose('Area', 'IR', 'main');
+    await (await bench.find('[data-cell="2"]')).click();
+    await bench.fill('Name', 'label_1', 'form[aria-label="Make tags"]');
+    await bench.fill('Type', 'STRING(10)', 'form[aria-label="Make tags"]');
+    await bench.fill('Count', '5', 'form[aria-label="Make tags"]');
+    // Strings of five words each from word 2: common practice. Counted from 1 here.
+    await bench.sees('30003, 30008, 30013, 30018, 30023', 'form[aria-label="Make tags"]');
+    await bench.press('Make 5 tags', 'form[aria-label="Make tags"]');
+    await bench.find('[data-piece="label_5"]');
+    expect(await addressesOf('label_1', 'label_2', 'label_5')).toEqual(['label_1 30003', 'label_2 30008', 'label_5 30023']);
+    await (await bench.find('[data-cell="0"]')).click();
+    await bench.press('Next free place', 'form[aria-label="Make tags"]');
+    await bench.sees('30028', 'form[aria-label="Make tags"] strong');
+    await bench.go('Map');
+    await bench.page.goto(`${server.address}/map`, { waitUntil: 'domcontentloaded' });
+    await bench.find('[data-tag="bed_temp"]');
+  });
+});
+
 describe('preflight', () => {
   test('names what overlaps and what is written where it cannot be, and puts right what is certain', async () => {
     const [over, input] = [uuid(), uuid()];

@@ -1,6 +1,7 @@
 /** Preflight: each planted mistake is found where it is, and a clean project has none. */
 import { describe, expect, test } from '@jest/globals';
 import { gapsOf, laidOut, nextFree, overlapsOf } from '@/core/address/memoryMap.ts';
+import { MemoryRows } from '@/core/address/memoryRows.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
@@ -115,6 +116,25 @@ describe('memory', () => {
       }),
     );
   });
+  test('a row shows what lies in its cells: cut at its ends, bits of a cell as one, overlaps one above the other', () => {
+    const rows = new MemoryRows(
+      [
+        { key: 'text', from: 8 * 16, to: 13 * 16 },
+        { key: 'bit 0', from: 2 * 16, to: 2 * 16 + 1 },
+        { key: 'bit 3', from: 2 * 16 + 3, to: 2 * 16 + 4 },
+        { key: 'word', from: 2 * 16, to: 3 * 16 },
+        { key: 'real', from: 4 * 16, to: 6 * 16 },
+        { key: 'over', from: 5 * 16, to: 6 * 16 },
+      ],
+      16,
+    );
+    const shown = (first: number) =>
+      rows.row(first, 10).map(({ keys, from, to, lane, isCut }) => `${keys.join('+')} ${from}-${to} lane ${lane}${isCut ? ' cut' : ''}`);
+    expect(shown(0)).toEqual(['word 2-3 lane 0', 'bit 0+bit 3 2-3 lane 1', 'real 4-6 lane 0', 'over 5-6 lane 1', 'text 8-10 lane 0 cut']);
+    expect(shown(10)).toEqual(['text 0-3 lane 0 cut']);
+    expect([shown(20), rows.first]).toEqual([[], 2]);
+  });
+
   // Strings of five words each from word 2: common practice.
   test('values laid out one after another', () => {
     expect(laidOut(2, 5, 5)).toEqual([2, 7, 12, 17, 22]);

@@ -9,7 +9,7 @@ export function RadixChoice() {
     <select
       aria-label="Raw values in"
       title="Raw values in"
-      className="select select-xs w-auto"
+      className="select select-xs w-32 shrink-0"
       value={radix}
       onChange={(e) => showRawIn(Number(e.target.value) as Radix)}
     >
