@@ -241,15 +241,15 @@ export interface SignalContext {
 export class EffectiveSignals {
   readonly #known = new Map<string, Known>();
 
-  of(tag: Tag, context: SignalContext): Result<EffectiveSignal> {
-    return tag.source.kind === 'calculated' ? this.#calculated(tag, context, new Map(), 0) : this.#plain(tag, context);
+  of(tag: Tag, project: SignalContext): Result<EffectiveSignal> {
+    return tag.source.kind === 'calculated' ? this.#calculated(tag, project, new Map(), 0) : this.#plain(tag, project);
   }
 
-  #plain(tag: Tag, context: SignalContext): Result<EffectiveSignal> {
-    const scale = context.scale(tag.id);
-    const inherited = context.inheritedBy(tag.groupId);
-    const device = context.device(deviceIdOf(tag) ?? '');
-    const link = device && context.link(device.linkId);
+  #plain(tag: Tag, project: SignalContext): Result<EffectiveSignal> {
+    const scale = project.scale(tag.id);
+    const inherited = project.inheritedBy(tag.groupId);
+    const device = project.device(deviceIdOf(tag) ?? '');
+    const link = device && project.link(device.linkId);
     const known = this.#known.get(tag.id);
     if (known && known.tag === tag && known.scale === scale && known.device === device && known.link === link && known.inherited === inherited)
       return known.result;
@@ -260,7 +260,7 @@ export class EffectiveSignals {
   }
 
   /** @param seen what was worked out on the way here: tags may use each other many times over */
-  #calculated(tag: Tag, context: SignalContext, seen: Map<string, UsedTag | null>, depth: number): Result<EffectiveSignal> {
+  #calculated(tag: Tag, project: SignalContext, seen: Map<string, UsedTag | null>, depth: number): Result<EffectiveSignal> {
     if (depth > DEEPEST_CALCULATION)
       return fail(
         TOO_DEEP,
@@ -271,16 +271,16 @@ export class EffectiveSignals {
     const usedTag = (id: string): UsedTag | null => {
       const known = seen.get(id);
       if (known !== undefined) return known;
-      const other = context.tag(id);
-      const signal = other && (other.source.kind === 'calculated' ? this.#calculated(other, context, seen, depth + 1) : this.#plain(other, context));
+      const other = project.tag(id);
+      const signal = other && (other.source.kind === 'calculated' ? this.#calculated(other, project, seen, depth + 1) : this.#plain(other, project));
       const found = other && signal ? { tag: other, signal } : null;
       seen.set(id, found);
       return found;
     };
     const ids = tag.source.kind === 'calculated' ? idsIn(tag.source.expression) : [];
     const inputs = ids.map(usedTag);
-    const scale = context.scale(tag.id);
-    const inherited = context.inheritedBy(tag.groupId);
+    const scale = project.scale(tag.id);
+    const inherited = project.inheritedBy(tag.groupId);
     const known = this.#known.get(tag.id);
     if (known && known.tag === tag && known.scale === scale && known.inherited === inherited && sameInputs(known.inputs ?? [], inputs))
       return known.result;

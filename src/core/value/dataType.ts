@@ -118,15 +118,12 @@ const FIXED: ReadonlyMap<string, DataType> = new Map<string, DataType>([
 const SHORT: Readonly<Record<string, string>> = { TOD: 'TIME_OF_DAY', DT: 'DATE_AND_TIME' };
 
 /** Names offered to people; texts stand with an example length. */
-export const DATA_TYPE_NAMES: readonly string[] = [
-  ...[...FIXED.keys()].filter((name) => !name.endsWith('CHAR')),
-  'STRING(16)',
+export const DATA_TYPE_NAMES: readonly string[] = [...[...FIXED.keys()].filter((name) => !name.endsWith('CHAR')), 'STRING(16)'];
+
+/** Wide texts, single characters, and names with words on how the value lies in memory: what they look like. */
+export const LAID_OUT_NAMES: readonly string[] = [
   'WSTRING(16)',
   'CHAR',
-];
-
-/** Names with words on how the value lies in memory: what they look like. */
-export const LAID_OUT_NAMES: readonly string[] = [
   'UINT bcd',
   'UDINT bcd',
   'INT sign-magnitude',
