@@ -6,39 +6,51 @@ import { formatDataType } from '@/core/value/dataType.ts';
 import type { EffectiveSignal } from '../effective.ts';
 import type { Doubt, PreflightProject } from './doubt.ts';
 
-interface Placed {
+/** Where a tag lies and what is asked of it: worked out once, as long as the tag and its settings are the same. */
+export interface Placed {
   readonly tag: Tag;
   readonly signal: EffectiveSignal;
   readonly isWritten: boolean;
+  readonly area: string | null;
+  readonly span: Span | null;
+  /** Its name as a person would take it for another one. */
+  readonly looksLike: string;
 }
 
-export function deviceDoubts(project: PreflightProject, device: Device, tags: readonly Tag[]): readonly Doubt[] {
+export function placedOf(project: PreflightProject, device: Device, tag: Tag, signal: EffectiveSignal): Placed {
+  const { driver, canonical, def, writable } = signal;
+  const isWritten = writable && accessOf(tag, project.inheritedBy(tag.groupId)) === 'readWrite';
+  const span = driver?.memory?.spanOf(canonical, def.type, device.dialect) ?? null;
+  return {
+    tag,
+    signal,
+    isWritten,
+    area: span && span.area,
+    span: span && { key: tag.id, from: span.from, to: span.from + span.bits },
+    looksLike: tag.name.toLowerCase().replace(/[\s_-]+/g, ''),
+  };
+}
+
+export function deviceDoubts(project: PreflightProject, all: readonly Placed[]): readonly Doubt[] {
   const placed = new Map<string, Placed>();
   const byArea = new Map<string, Span[]>();
   const byPlace = new Map<string, Placed>();
   const doubts: Doubt[] = [];
-  for (const tag of tags) {
-    const signal = project.effective(tag.id);
-    if (!signal.ok) continue;
-    const { driver, canonical, def, writable } = signal.value;
-    const isWritten = writable && accessOf(tag, project.inheritedBy(tag.groupId)) === 'readWrite';
-    const here: Placed = { tag, signal: signal.value, isWritten };
-    placed.set(tag.id, here);
-    const span = driver?.memory?.spanOf(canonical, def.type, device.dialect);
-    if (span) {
-      const spans = byArea.get(span.area);
-      const own = { key: tag.id, from: span.from, to: span.from + span.bits };
-      if (spans) spans.push(own);
-      else byArea.set(span.area, [own]);
+  for (const here of all) {
+    placed.set(here.tag.id, here);
+    if (here.span && here.area !== null) {
+      const spans = byArea.get(here.area);
+      if (spans) spans.push(here.span);
+      else byArea.set(here.area, [here.span]);
       continue;
     }
     // Named places have no bits in common, but they can be named twice.
-    const twin = byPlace.get(canonical);
+    const twin = byPlace.get(here.signal.canonical);
     if (twin) doubts.push(...sameDoubts(twin, here));
-    else byPlace.set(canonical, here);
+    else byPlace.set(here.signal.canonical, here);
   }
   for (const spans of byArea.values()) for (const overlap of overlapsOf(spans)) doubts.push(...overlapDoubts(overlap, placed));
-  return [...doubts, ...alikeNames(project, tags)];
+  return [...doubts, ...alikeNames(project, all)];
 }
 
 function overlapDoubts({ one, other, how }: Overlap, placed: ReadonlyMap<string, Placed>): readonly Doubt[] {
@@ -108,13 +120,12 @@ function holdsBits({ signal: { def } }: Placed): boolean {
 }
 
 /** Names that a person would take for one: `Bed_Temp` and `bed_temp` in two groups. */
-function alikeNames(project: PreflightProject, tags: readonly Tag[]): readonly Doubt[] {
+function alikeNames(project: PreflightProject, all: readonly Placed[]): readonly Doubt[] {
   const first = new Map<string, Tag>();
   const doubts: Doubt[] = [];
-  for (const tag of tags) {
-    const key = tag.name.toLowerCase().replace(/[\s_-]+/g, '');
-    const other = first.get(key);
-    if (!other) first.set(key, tag);
+  for (const { tag, looksLike } of all) {
+    const other = first.get(looksLike);
+    if (!other) first.set(looksLike, tag);
     else if (other.name !== tag.name)
       doubts.push({
         code: 'alike-names',

@@ -4,60 +4,75 @@ import { idsIn } from '@/core/expression/references.ts';
 import type { Device, Tag } from '@/core/project/entities.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
-import { deviceDoubts } from './deviceDoubts.ts';
+import { deviceDoubts, placedOf, type Placed } from './deviceDoubts.ts';
 import type { Doubt, PreflightProject, Severity } from './doubt.ts';
 import { tagDoubts } from './tagDoubts.ts';
 
 const RANK: Readonly<Record<Severity, number>> = { error: 0, warning: 1, note: 2 };
 
-/** What is known of a device's tags from the time before, as long as they are the same. */
+/** What was found of a tag, as long as it and its settings are the same. */
 interface Known {
-  readonly tags: readonly Tag[];
+  readonly effective: unknown;
+  readonly tag: Tag;
   readonly device: Device | null;
   readonly doubts: readonly Doubt[];
+  /** Null where its settings do not fit together, or its source is no device. */
+  readonly placed: Placed | null;
 }
 
 /** Keeps what it found of each tag and device, and looks only at what changed since. */
 export class Preflight {
-  readonly #tags = new Map<string, { readonly effective: unknown; readonly tag: Tag; readonly doubts: readonly Doubt[] }>();
-  readonly #devices = new Map<string, Known & { readonly effective: readonly unknown[] }>();
+  readonly #tags = new Map<string, Known>();
+  readonly #devices = new Map<string, { readonly placed: readonly Placed[]; readonly doubts: readonly Doubt[] }>();
 
   /** All that is doubtful, the gravest first. */
   of(project: PreflightProject): readonly Doubt[] {
     const doubts: Doubt[] = [];
+    const placed = new Map<string, Placed[]>();
     const byDevice = new Map<string, Tag[]>();
-    const seen = new Set<string>();
+    let seen = 0;
     for (const tag of project.allTags()) {
-      doubts.push(...this.#ofTag(project, tag));
-      seen.add(tag.id);
+      seen++;
+      const known = this.#ofTag(project, tag);
+      doubts.push(...known.doubts);
       const deviceId = deviceIdOf(tag);
       if (deviceId === null) continue;
       const tags = byDevice.get(deviceId);
       if (tags) tags.push(tag);
       else byDevice.set(deviceId, [tag]);
+      if (!known.placed) continue;
+      const others = placed.get(deviceId);
+      if (others) others.push(known.placed);
+      else placed.set(deviceId, [known.placed]);
     }
-    for (const id of this.#tags.keys()) if (!seen.has(id)) this.#tags.delete(id);
-    for (const device of project.devices) doubts.push(...this.#ofDevice(project, device, byDevice.get(device.id) ?? []));
+    if (this.#tags.size > seen) this.#forget(project);
+    for (const { id } of project.devices) doubts.push(...this.#ofDevice(project, id, placed.get(id) ?? []));
     doubts.push(...partyDoubts(project, byDevice), ...panelDoubts(project), ...unusedDoubts(project, byDevice));
     return doubts.sort((a, b) => RANK[a.severity] - RANK[b.severity]);
   }
 
-  #ofTag(project: PreflightProject, tag: Tag): readonly Doubt[] {
-    const effective = project.effective(tag.id);
-    const known = this.#tags.get(tag.id);
-    if (known?.effective === effective && known.tag === tag) return known.doubts;
-    const doubts = tagDoubts(project, tag);
-    this.#tags.set(tag.id, { effective, tag, doubts });
-    return doubts;
+  #forget(project: PreflightProject): void {
+    const there = new Set<string>();
+    for (const { id } of project.allTags()) there.add(id);
+    for (const id of this.#tags.keys()) if (!there.has(id)) this.#tags.delete(id);
   }
 
-  #ofDevice(project: PreflightProject, device: Device, tags: readonly Tag[]): readonly Doubt[] {
-    const effective = tags.map((tag) => project.effective(tag.id));
-    const known = this.#devices.get(device.id);
-    const isSame = known?.device === device && known.effective.length === effective.length && known.effective.every((one, i) => one === effective[i]);
-    if (isSame && known.tags.every((tag, i) => tag === tags[i])) return known.doubts;
-    const doubts = deviceDoubts(project, device, tags);
-    this.#devices.set(device.id, { tags, device, doubts, effective });
+  #ofTag(project: PreflightProject, tag: Tag): Known {
+    const effective = project.effective(tag.id);
+    const device = project.device(deviceIdOf(tag) ?? '');
+    const before = this.#tags.get(tag.id);
+    if (before?.effective === effective && before.tag === tag && before.device === device) return before;
+    const placed = effective.ok && device ? placedOf(project, device, tag, effective.value) : null;
+    const known = { effective, tag, device, doubts: tagDoubts(project, tag), placed };
+    this.#tags.set(tag.id, known);
+    return known;
+  }
+
+  #ofDevice(project: PreflightProject, deviceId: string, placed: readonly Placed[]): readonly Doubt[] {
+    const before = this.#devices.get(deviceId);
+    if (before?.placed.length === placed.length && before.placed.every((one, i) => one === placed[i])) return before.doubts;
+    const doubts = deviceDoubts(project, placed);
+    this.#devices.set(deviceId, { placed, doubts });
     return doubts;
   }
 }
