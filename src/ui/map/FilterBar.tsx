@@ -101,61 +101,64 @@ function PlaceChoice({
 function SavedFilters({ filter, onFilter }: { readonly filter: MapFilter; readonly onFilter: (filter: MapFilter) => void }) {
   const { filters, save, remove } = useSavedFilters();
   const [name, setName] = useState('');
+  const [isOpen, setOpen] = useState(false);
   const isFiltered = JSON.stringify(filter) !== JSON.stringify(NO_FILTER);
   return (
-    <details className="dropdown">
+    <details className="dropdown" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary className="btn btn-sm btn-ghost btn-square" aria-label="Saved filters" title="Saved filters">
         <Bookmark size={14} aria-hidden />
       </summary>
-      <div className="dropdown-content bg-base-100 hairline z-20 w-72 p-2 text-[13px] shadow-none">
-        {filters.length === 0 ? <p className="quiet mb-2">No filter is saved yet.</p> : null}
-        <ul className="mb-2">
-          {filters.map((saved) => (
-            <li key={saved.name} className="flex items-center">
-              <button
-                type="button"
-                className="btn btn-xs btn-ghost flex-1 justify-start"
-                onClick={() => onFilter({ ...NO_FILTER, text: saved.text, deviceId: saved.deviceId, groupId: saved.groupId, state: saved.state })}
-              >
-                {saved.name}
-              </button>
-              <button
-                type="button"
-                className="btn btn-xs btn-ghost btn-square"
-                aria-label={`Remove the filter ${saved.name}`}
-                onClick={() => remove(saved.name)}
-              >
-                <X size={12} aria-hidden />
-              </button>
-            </li>
-          ))}
-        </ul>
-        <form
-          className="flex gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            if (name.trim() === '' || !isFiltered) return;
-            save({ ...filter, name: name.trim() });
-            setName('');
-          }}
-        >
-          <input
-            aria-label="Name of the filter"
-            className="input input-xs flex-1"
-            placeholder="save this filter as …"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-          />
-          <button type="submit" className="btn btn-xs btn-primary" disabled={name.trim() === '' || !isFiltered}>
-            Save
-          </button>
-        </form>
-        {isFiltered ? (
-          <button type="button" className="btn btn-xs btn-ghost mt-2" onClick={() => onFilter(NO_FILTER)}>
-            Show all tags
-          </button>
-        ) : null}
-      </div>
+      {isOpen ? (
+        <div className="dropdown-content bg-base-100 hairline z-20 w-72 p-2 text-[13px] shadow-none">
+          {filters.length === 0 ? <p className="quiet mb-2">No filter is saved yet.</p> : null}
+          <ul className="mb-2">
+            {filters.map((saved) => (
+              <li key={saved.name} className="flex items-center">
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost flex-1 justify-start"
+                  onClick={() => onFilter({ ...NO_FILTER, text: saved.text, deviceId: saved.deviceId, groupId: saved.groupId, state: saved.state })}
+                >
+                  {saved.name}
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost btn-square"
+                  aria-label={`Remove the filter ${saved.name}`}
+                  onClick={() => remove(saved.name)}
+                >
+                  <X size={12} aria-hidden />
+                </button>
+              </li>
+            ))}
+          </ul>
+          <form
+            className="flex gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (name.trim() === '' || !isFiltered) return;
+              save({ ...filter, name: name.trim() });
+              setName('');
+            }}
+          >
+            <input
+              aria-label="Name of the filter"
+              className="input input-xs flex-1"
+              placeholder="save this filter as …"
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+            <button type="submit" className="btn btn-xs btn-primary" disabled={name.trim() === '' || !isFiltered}>
+              Save
+            </button>
+          </form>
+          {isFiltered ? (
+            <button type="button" className="btn btn-xs btn-ghost mt-2" onClick={() => onFilter(NO_FILTER)}>
+              Show all tags
+            </button>
+          ) : null}
+        </div>
+      ) : null}
     </details>
   );
 }
