@@ -135,7 +135,7 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
   {
     key: 'group',
     title: labelOf('tag', 'groupId'),
-    width: '0.6fr',
+    width: 'minmax(4.2rem, 0.6fr)',
     edit: { text: (t, project) => project.groupTextOf(t.groupId), set: parseGroup, choices: (t, project) => groupsOf(deviceIdOf(t), project) },
   },
   {
