@@ -5,7 +5,6 @@ import {
   KINDS,
   ENTITY_SCHEMAS,
   type AnyEntity,
-  type Device,
   type Element,
   type Entities,
   type EntityKind,
@@ -24,6 +23,7 @@ import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal, type SignalContext } from '@/drivers/effective.ts';
 import { bindNames } from './bindNames.ts';
+import { devicesByOwnNames } from './devicesByOwnNames.ts';
 import { ExpressionUses } from './expressionUses.ts';
 import { fitProblem, schemaProblem, type Look } from './fits.ts';
 import { followEnumerations } from './followEnumerations.ts';
@@ -110,20 +110,7 @@ export class ProjectModel {
    * own in the whole project. They get a number.
    */
   withOwnNames(changes: readonly PlannedChange[]): readonly PlannedChange[] {
-    const taken = new Set<string>();
-    return changes.map((change) => {
-      if (change.kind !== 'device' || change.after === null) return change;
-      const device = change.after as Device;
-      const isFree = (name: string): boolean => {
-        const key = siblingKey('device', { ...device, name }) ?? '';
-        const holder = this.#names.holder(key);
-        return !taken.has(key) && (holder === undefined || holder === device.id);
-      };
-      let name = device.name;
-      for (let n = 2; !isFree(name); n++) name = `${device.name.slice(0, 70)} (${n})`;
-      taken.add(siblingKey('device', { ...device, name }) ?? '');
-      return name === device.name ? change : { ...change, after: { ...device, name } };
-    });
+    return devicesByOwnNames(changes, (key) => this.#names.holder(key));
   }
 
   /** What the groups above a tag say. */

@@ -13,9 +13,6 @@ type Code = { readonly pattern: bigint; readonly bytes: number } | { readonly nu
 
 const MOST_CODES = 16;
 
-/** Patterns that are met, for 16 and 32 bits (common practice). */
-export const USUAL_CODES = '16#8000, 16#FFFF, 16#7FFF, 16#80000000, 16#FFFFFFFF, 16#7FFFFFFF';
-
 /** Reads the codes one after another. Refuses what is neither a pattern of 2, 4, 8 or 16 digits nor a number. */
 export function readCodes(text: string): Result<readonly Code[]> {
   const codes: Code[] = [];

@@ -9,7 +9,7 @@ import type { Problem } from '@/core/result.ts';
 import { effectiveSignal } from '@/drivers/effective.ts';
 import { ValidationError } from 'yup';
 import type { ProjectView } from '../live/project.ts';
-import type { ColumnKey, MapColumn } from './columns.ts';
+import type { MapColumn } from './columns.ts';
 
 export interface CellEdit {
   readonly tag: Tag;
@@ -197,5 +197,3 @@ export function addressAfter(project: ProjectView, tag: Tag, places: number): st
   }
   return null;
 }
-
-export const SERIES_COLUMNS: ReadonlySet<ColumnKey> = new Set(['name', 'address', 'type', 'comment', 'group']);

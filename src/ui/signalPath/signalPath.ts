@@ -237,7 +237,7 @@ export function rawJsonText(type: DataType, json: ValueJson, radix: Radix = 10):
   return value.ok && !isDecimal(value.value) ? rawText(type, value.value, radix) : NO_VALUE_TEXT;
 }
 
-/** For tooltips: `REAL at HR17–18`. */
+/** For tooltips: the type, and where its value lies. */
 export function typeAndPlace(project: ProjectView, tagId: string): string {
   const effective = project.effective(tagId);
   const tag = project.tag(tagId);
