@@ -135,7 +135,7 @@ function oneEvaluation(): number {
   return (median([round(), round(), round()]) * 1e6) / n;
 }
 
-function largeProject(): readonly Figure[] {
+export function largeProject(): readonly Figure[] {
   const [linkId, deviceId] = [uuid(), uuid()];
   const tags = Array.from({ length: LARGE }, (_, i): Tag => ({
     ...newTag(ROW, i, { ids: uuid().slice(0, 24), deviceId, sourceId: '', groups: null } as never),

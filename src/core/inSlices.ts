@@ -30,6 +30,16 @@ function nextOfWaiting(): void {
   if (waiting.length > 0) soon(nextOfWaiting);
 }
 
+/** The steps, until they are not wanted any more; null then. */
+export function* untilStopped<T>(steps: Generator<void, T>, isStopped: () => boolean): Generator<void, T | null> {
+  while (!isStopped()) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    yield;
+  }
+  return null;
+}
+
 /** The steps at once, where there are few. */
 export function atOnce<T>(steps: Generator<void, T>): T {
   for (;;) {

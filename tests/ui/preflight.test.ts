@@ -99,6 +99,40 @@ describe('a planted mistake is found', () => {
   });
 });
 
+test('after any changes it finds what a look from the beginning finds', () => {
+  const place = fc.constantFrom('40011', '40012', '40013', '00020', '40014.3', '30007', 'HR70000');
+  const change = fc.record({
+    at: fc.nat(9),
+    isGone: fc.boolean(),
+    address: place,
+    type: fc.constantFrom('INT', 'REAL', 'BOOL', 'WORD', 'UDINT'),
+    name: fc.constantFrom('bed_temp', 'Bed-Temp', 'gap', 'status'),
+    calculated: fc.option(fc.nat(9), { nil: null }),
+    unit: fc.constantFrom('', 'bar'),
+  });
+  fc.assert(
+    fc.property(fc.array(change, { maxLength: 12 }), (changes) => {
+      const kept = new Preflight();
+      let project = projectOf(CLEAN, {}, [], pageOf(CLEAN));
+      kept.of(project);
+      for (const { at, isGone, address, type, name, calculated, unit } of changes) {
+        const id = uuidOf(10 + at);
+        const source = calculated === null ? {} : { source: { kind: 'calculated', expression: `@${uuidOf(10 + calculated)} + 1` } as const };
+        const after = isGone ? null : tagOf(10 + at, { name: `${name}${at % 3 === 0 ? '' : at}`, address, type, unit, ...source });
+        project = project.withChanges(project.revision + 1, [{ kind: 'tag', id, after }]);
+        const sortedTexts = (found: readonly { message: string }[]) => found.map(({ message }) => message).sort();
+        const fresh = new Preflight().of(project);
+        // Of two that look alike either may be told first.
+        expect(kept.of(project)).toHaveLength(fresh.length);
+        const told = (found: typeof fresh) =>
+          sortedTexts(found.filter(({ code }) => !['alike-names', 'overlap', 'two-types', 'two-meanings'].includes(code)));
+        expect(told(kept.of(project))).toEqual(told(fresh));
+      }
+    }),
+    { numRuns: 60 },
+  );
+});
+
 describe('memory', () => {
   test('overlaps are those that two of a pair, looked at bit by bit, have', () => {
     fc.assert(

@@ -78,7 +78,6 @@ export function parseOrder(text: string, type: DataType): Result<ByteOrder> {
   return fail('order-unfit', `“${text.trim().slice(0, 20)}” is not an order of a ${type.name}.`, `Use one of ${fitting.join(', ')}.`);
 }
 
-/** Places, in the wire's bytes, of the value's bytes from the most significant on. */
 function placesOf(order: ByteOrder): readonly number[] {
   return Array.from(order, (_, i) => order.indexOf(String.fromCharCode(65 + i)));
 }
@@ -88,6 +87,11 @@ const PLACES: ReadonlyMap<ByteOrder, readonly number[]> = new Map(
     .flat()
     .map((order) => [order, placesOf(order)]),
 );
+
+/** Places, in the wire's bytes, of one value's bytes from the most significant on. */
+export function placesIn(order: ByteOrder): readonly number[] {
+  return PLACES.get(order) ?? placesOf(order);
+}
 
 /** Whether the wire carries the most significant byte first, so that nothing has to be moved. */
 export function isPlain(order: ByteOrder): boolean {
@@ -99,7 +103,7 @@ export function isPlain(order: ByteOrder): boolean {
  * @param bytes a whole number of groups; @returns a new array of the same length
  */
 export function fromWireOrder(bytes: Uint8Array, order: ByteOrder): Uint8Array {
-  const places = PLACES.get(order) ?? placesOf(order);
+  const places = placesIn(order);
   const out = new Uint8Array(bytes.length);
   for (let group = 0; group < bytes.length; group += places.length)
     for (let i = 0; i < places.length; i++) out[group + i] = bytes[group + (places[i] ?? 0)] ?? 0;
@@ -108,7 +112,7 @@ export function fromWireOrder(bytes: Uint8Array, order: ByteOrder): Uint8Array {
 
 /** The inverse of {@link fromWireOrder}. */
 export function toWireOrder(bytes: Uint8Array, order: ByteOrder): Uint8Array {
-  const places = PLACES.get(order) ?? placesOf(order);
+  const places = placesIn(order);
   const out = new Uint8Array(bytes.length);
   for (let group = 0; group < bytes.length; group += places.length)
     for (let i = 0; i < places.length; i++) out[group + (places[i] ?? 0)] = bytes[group + i] ?? 0;

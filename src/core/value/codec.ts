@@ -1,6 +1,6 @@
 /** Between the bytes of one value on the wire and its raw value. Pure; both directions side by side. */
 import { fail, ok, type Result } from '../result.ts';
-import { fromWireOrder, isPlain, toWireOrder, type ByteOrder } from './byteOrder.ts';
+import { fromWireOrder, isPlain, placesIn, toWireOrder, type ByteOrder } from './byteOrder.ts';
 import { decodeClock, decodeParts, encodeClock, encodeParts } from './calendar.ts';
 import { formatDataType, type DataType, type IntegerType } from './dataType.ts';
 import { beyondDigits, decodeDigits, encodeDigits, fieldMask } from './digits.ts';
@@ -30,17 +30,14 @@ export function decode(type: DataType, order: ByteOrder, bytes: Uint8Array, bit:
   }
   const need = wireBytes(type);
   if (bytes.length !== need) return wrongLength(type, bytes.length, need);
-  // A number whose bytes come in reverse is read as such, without moving them.
-  const isReversed = (type.kind === 'real' || (type.kind === 'integer' && isTwosComplement(type))) && REVERSED[type.bytes] === order;
-  const inOrder = isPlain(order) || isReversed ? bytes : fromWireOrder(bytes, order);
-  const view = new DataView(inOrder.buffer, inOrder.byteOffset, inOrder.byteLength);
   switch (type.kind) {
     case 'boolean':
-      return ok(((view.getUint16(0) >> (bit ?? 0)) & 1) === 1);
+      return ok(((laidOut(bytes, order).getUint16(0) >> (bit ?? 0)) & 1) === 1);
     case 'integer':
-      return isTwosComplement(type) ? ok(readInteger(type, view, isReversed)) : decodeLaidOut(type, inOrder);
+      return isTwosComplement(type) ? ok(readInteger(type, laidOut(bytes, order))) : decodeLaidOut(type, inPlainOrder(bytes, order));
     case 'real': {
-      const value = type.bytes === 4 ? view.getFloat32(0, isReversed) : view.getFloat64(0, isReversed);
+      const view = laidOut(bytes, order);
+      const value = type.bytes === 4 ? view.getFloat32(0) : view.getFloat64(0);
       return Number.isFinite(value)
         ? ok(value)
         : fail(
@@ -50,8 +47,23 @@ export function decode(type: DataType, order: ByteOrder, bytes: Uint8Array, bit:
           );
     }
     case 'text':
-      return decodeText(type, inOrder, !isPlain(order));
+      return decodeText(type, inPlainOrder(bytes, order), !isPlain(order));
   }
+}
+
+/** Where the bytes of a number are put in order: making a view of the bytes of each costs more than moving them. */
+const moved = new Uint8Array(8);
+const movedView = new DataView(moved.buffer);
+
+/** Up to eight bytes of one number, most significant first. Holds until the next number is laid out. */
+function laidOut(bytes: Uint8Array, order: ByteOrder): DataView {
+  const places = placesIn(order);
+  for (let i = 0; i < bytes.length; i++) moved[i] = bytes[places[i] ?? i] ?? 0;
+  return movedView;
+}
+
+function inPlainOrder(bytes: Uint8Array, order: ByteOrder): Uint8Array {
+  return isPlain(order) ? bytes : fromWireOrder(bytes, order);
 }
 
 /** The way nearly all integers go. */
@@ -120,18 +132,16 @@ export function encode(type: DataType, order: ByteOrder, value: RawValue, bit: n
   }
 }
 
-const REVERSED: Readonly<Record<number, ByteOrder>> = { 2: 'BA', 4: 'DCBA', 8: 'HGFEDCBA' };
-
-function readInteger(type: IntegerType, view: DataView, isReversed: boolean): number | bigint {
+function readInteger(type: IntegerType, view: DataView): number | bigint {
   switch (type.bytes) {
     case 1:
       return type.signed ? view.getInt8(1) : view.getUint8(1);
     case 2:
-      return type.signed ? view.getInt16(0, isReversed) : view.getUint16(0, isReversed);
+      return type.signed ? view.getInt16(0) : view.getUint16(0);
     case 4:
-      return type.signed ? view.getInt32(0, isReversed) : view.getUint32(0, isReversed);
+      return type.signed ? view.getInt32(0) : view.getUint32(0);
     default:
-      return type.signed ? view.getBigInt64(0, isReversed) : view.getBigUint64(0, isReversed);
+      return type.signed ? view.getBigInt64(0) : view.getBigUint64(0);
   }
 }
 

@@ -66,6 +66,13 @@ export function isWithin(a: Decimal, b: Decimal, distance: Decimal): boolean {
 }
 
 /** As a double, for drawing and comparing only. */
-export function decimalNumber(value: Decimal): number {
-  return Number(`${value.digits}e${value.exponent}`);
+export function decimalNumber({ digits, exponent }: Decimal): number {
+  const whole = Number(digits);
+  const unit = EXACT_POWERS[Math.abs(exponent)];
+  // Both exact, so that the one rounding of the division or multiplication gives the double nearest to the decimal.
+  if (unit !== undefined && Number.isSafeInteger(whole)) return exponent < 0 ? whole / unit : whole * unit;
+  return Number(`${digits}e${exponent}`);
 }
+
+/** Powers of ten that a double holds exactly, by exponent. */
+export const EXACT_POWERS: readonly number[] = Array.from({ length: 23 }, (_, exponent) => Number(`1e${exponent}`));

@@ -1,5 +1,5 @@
 /** Engineering values: what people read and enter. Their exact JSON form and the text shown for them. */
-import { decimalFixed, decimalNumber, decimalText, isDecimal, parseDecimal, type Decimal } from './decimal.ts';
+import { EXACT_POWERS, decimalFixed, decimalNumber, decimalText, isDecimal, parseDecimal, type Decimal } from './decimal.ts';
 import { fail, ok, type Result } from '../result.ts';
 
 export type EngValue = number | bigint | boolean | string | Decimal;
@@ -70,9 +70,23 @@ function shortest(value: number, worth: 'single' | 'double'): number {
  */
 export function shortestSingle(value: number): number {
   if (Number.isInteger(value) && Math.abs(value) < 2 ** 24) return value;
-  for (let digits = 6; digits < 9; digits++) {
-    const rounded = Number(value.toPrecision(digits));
-    if (Math.fround(rounded) === Math.fround(value)) return rounded;
+  const single = Math.fround(value);
+  const magnitude = Math.floor(Math.log10(Math.abs(value)));
+  for (let digits = 6; digits < 10; digits++) {
+    const rounded = roundedTo(value, digits, magnitude);
+    if (Math.fround(rounded) === single) return rounded;
   }
   return Number(value.toPrecision(9));
+}
+
+/**
+ * To a number of significant digits. Where the power of ten is exact, dividing by it gives the double nearest to the
+ * decimal text, as reading the text would (IEEE 754, correctly rounded division); elsewhere it is read from the text.
+ */
+function roundedTo(value: number, digits: number, magnitude: number): number {
+  const places = digits - 1 - magnitude;
+  const unit = places >= 0 ? EXACT_POWERS[places] : undefined;
+  if (unit === undefined) return Number(value.toPrecision(digits));
+  const rounded = Math.round(Math.abs(value) * unit) / unit;
+  return value < 0 ? -rounded : rounded;
 }

@@ -1,6 +1,5 @@
 /** What is doubtful of the tags of one device beside each other. */
 import { overlapsOf, type Overlap, type Span } from '@/core/address/memoryMap.ts';
-import { accessOf } from '@/core/project/inherited.ts';
 import type { Device, Tag } from '@/core/project/entities.ts';
 import { formatDataType } from '@/core/value/dataType.ts';
 import type { EffectiveSignal } from '../effective.ts';
@@ -17,40 +16,91 @@ export interface Placed {
   readonly looksLike: string;
 }
 
-export function placedOf(project: PreflightProject, device: Device, tag: Tag, signal: EffectiveSignal): Placed {
+export function placedOf(device: Device, tag: Tag, signal: EffectiveSignal): Placed {
   const { driver, canonical, def, writable } = signal;
-  const isWritten = writable && accessOf(tag, project.inheritedBy(tag.groupId)) === 'readWrite';
   const span = driver?.memory?.spanOf(canonical, def.type, device.dialect) ?? null;
   return {
     tag,
     signal,
-    isWritten,
+    isWritten: writable,
     area: span && span.area,
     span: span && { key: tag.id, from: span.from, to: span.from + span.bits },
     looksLike: tag.name.toLowerCase().replace(/[\s_-]+/g, ''),
   };
 }
 
-export function deviceDoubts(project: PreflightProject, all: readonly Placed[]): readonly Doubt[] {
-  const placed = new Map<string, Placed>();
-  const byArea = new Map<string, Span[]>();
-  const byPlace = new Map<string, Placed>();
-  const doubts: Doubt[] = [];
-  for (const here of all) {
-    placed.set(here.tag.id, here);
-    if (here.span && here.area !== null) {
-      const spans = byArea.get(here.area);
-      if (spans) spans.push(here.span);
-      else byArea.set(here.area, [here.span]);
-      continue;
-    }
+/** The tags of one device, kept in the order of their places, and what is doubtful of them. */
+export class DeviceLook {
+  readonly #placed = new Map<string, Placed>();
+  readonly #areas = new Map<string, { readonly spans: Map<string, Span>; doubts: readonly Doubt[] | null }>();
+  readonly #named = new Gathered();
+  readonly #alike = new Gathered();
+
+  /** Takes what is known of a tag now; null when it is here no more, or has no place. */
+  put(tagId: string, placed: Placed | null): void {
+    const before = this.#placed.get(tagId);
+    if (before) this.#remove(before);
+    if (!placed) return;
+    this.#placed.set(tagId, placed);
+    this.#alike.add(placed.looksLike, placed);
     // Named places have no bits in common, but they can be named twice.
-    const twin = byPlace.get(here.signal.canonical);
-    if (twin) doubts.push(...sameDoubts(twin, here));
-    else byPlace.set(here.signal.canonical, here);
+    if (!placed.span || placed.area === null) return this.#named.add(placed.signal.canonical, placed);
+    const area = this.#areas.get(placed.area) ?? { spans: new Map<string, Span>(), doubts: null };
+    area.spans.set(tagId, placed.span);
+    area.doubts = null;
+    this.#areas.set(placed.area, area);
   }
-  for (const spans of byArea.values()) for (const overlap of overlapsOf(spans)) doubts.push(...overlapDoubts(overlap, placed));
-  return [...doubts, ...alikeNames(project, all)];
+
+  #remove(placed: Placed): void {
+    this.#placed.delete(placed.tag.id);
+    this.#alike.remove(placed.looksLike, placed);
+    const area = placed.area === null ? undefined : this.#areas.get(placed.area);
+    if (!area) return this.#named.remove(placed.signal.canonical, placed);
+    area.spans.delete(placed.tag.id);
+    area.doubts = null;
+  }
+
+  *doubts(project: PreflightProject): Generator<void, readonly Doubt[]> {
+    const all: Doubt[] = [];
+    for (const area of this.#areas.values()) {
+      if (area.doubts === null) {
+        yield;
+        area.doubts = overlapsOf([...area.spans.values()]).flatMap((overlap) => overlapDoubts(overlap, this.#placed));
+      }
+      all.push(...area.doubts);
+    }
+    for (const [first, ...others] of this.#named.several()) for (const other of others) if (first) all.push(...sameDoubts(first, other));
+    for (const alike of this.#alike.several()) all.push(...alikeNames(project, alike));
+    return all;
+  }
+}
+
+/** Tags by a key, and those keys that several have. */
+class Gathered {
+  readonly #first = new Map<string, Placed>();
+  /** The first too. */
+  readonly #several = new Map<string, Placed[]>();
+
+  add(key: string, placed: Placed): void {
+    const first = this.#first.get(key);
+    if (!first) return void this.#first.set(key, placed);
+    const several = this.#several.get(key);
+    if (several) several.push(placed);
+    else this.#several.set(key, [first, placed]);
+  }
+
+  remove(key: string, placed: Placed): void {
+    const left = (this.#several.get(key) ?? []).filter((one) => one !== placed);
+    if (left.length > 1) this.#several.set(key, left);
+    else this.#several.delete(key);
+    const [first] = left;
+    if (first) this.#first.set(key, first);
+    else this.#first.delete(key);
+  }
+
+  several(): Iterable<readonly Placed[]> {
+    return this.#several.values();
+  }
 }
 
 function overlapDoubts({ one, other, how }: Overlap, placed: ReadonlyMap<string, Placed>): readonly Doubt[] {
@@ -120,19 +170,14 @@ function holdsBits({ signal: { def } }: Placed): boolean {
 }
 
 /** Names that a person would take for one: `Bed_Temp` and `bed_temp` in two groups. */
-function alikeNames(project: PreflightProject, all: readonly Placed[]): readonly Doubt[] {
-  const first = new Map<string, Tag>();
-  const doubts: Doubt[] = [];
-  for (const { tag, looksLike } of all) {
-    const other = first.get(looksLike);
-    if (!other) first.set(looksLike, tag);
-    else if (other.name !== tag.name)
-      doubts.push({
-        code: 'alike-names',
-        severity: 'note',
-        message: `${project.pathOf(tag)} and ${project.pathOf(other)} have names that look alike.`,
-        about: { kind: 'tag', id: tag.id },
-      });
-  }
-  return doubts;
+function alikeNames(project: PreflightProject, [first, ...others]: readonly Placed[]): readonly Doubt[] {
+  if (!first) return [];
+  return others
+    .filter(({ tag }) => tag.name !== first.tag.name)
+    .map(({ tag }) => ({
+      code: 'alike-names',
+      severity: 'note',
+      message: `${project.pathOf(tag)} and ${project.pathOf(first.tag)} have names that look alike.`,
+      about: { kind: 'tag', id: tag.id },
+    }));
 }

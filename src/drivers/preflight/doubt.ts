@@ -1,6 +1,6 @@
 /** Something doubtful in a project: why, how grave, where, and what would put it right where that is certain. */
 import type { Change } from '@/core/project/command.ts';
-import type { Device, Element, Link, Page, Panel, Tag } from '@/core/project/entities.ts';
+import type { Device, Element, EntityKind, Link, Page, Panel, Tag } from '@/core/project/entities.ts';
 import type { Inherited } from '@/core/project/inherited.ts';
 import type { Result } from '@/core/result.ts';
 import type { EffectiveSignal } from '../effective.ts';
@@ -39,10 +39,14 @@ export interface Doubt {
 
 /** The project that is looked through. */
 export interface PreflightProject {
+  readonly revision: number;
+  /** What changed since an earlier revision; null when that is not known any more. */
+  changesSince(revision: number): readonly { readonly kind: EntityKind; readonly id: string }[] | null;
   readonly devices: readonly Device[];
   readonly links: readonly Link[];
   readonly panels: readonly Panel[];
   allTags(): Iterable<Tag>;
+  tag(id: string): Tag | null;
   effective(tagId: string): Result<EffectiveSignal>;
   inheritedBy(groupId: string | null): Inherited;
   device(id: string): Device | null;

@@ -1,83 +1,137 @@
 /** Looks a whole project through for what is doubtful, before anything runs. */
 import { counted } from '@/core/counted.ts';
 import { idsIn } from '@/core/expression/references.ts';
-import type { Device, Tag } from '@/core/project/entities.ts';
+import { atOnce } from '@/core/inSlices.ts';
+import type { Device, EntityKind, Tag } from '@/core/project/entities.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
-import { deviceDoubts, placedOf, type Placed } from './deviceDoubts.ts';
+import { DeviceLook, placedOf } from './deviceDoubts.ts';
 import type { Doubt, PreflightProject, Severity } from './doubt.ts';
 import { tagDoubts } from './tagDoubts.ts';
 
-const RANK: Readonly<Record<Severity, number>> = { error: 0, warning: 1, note: 2 };
-
-/** What was found of a tag, as long as it and its settings are the same. */
-interface Known {
-  readonly effective: unknown;
-  readonly tag: Tag;
-  readonly device: Device | null;
-  readonly doubts: readonly Doubt[];
-  /** Null where its settings do not fit together, or its source is no device. */
-  readonly placed: Placed | null;
-}
+const SEVERITIES: readonly Severity[] = ['error', 'warning', 'note'];
+/** Tags between which others get their turn. */
+const STEP = 200;
+/** What only changes what is said of a tag itself; any other kind may change what is said of all. */
+const OF_ONE_TAG: ReadonlySet<EntityKind> = new Set(['tag', 'scale', 'element', 'page', 'panel', 'member', 'source']);
 
 /** Keeps what it found of each tag and device, and looks only at what changed since. */
 export class Preflight {
-  readonly #tags = new Map<string, Known>();
-  readonly #devices = new Map<string, { readonly placed: readonly Placed[]; readonly doubts: readonly Doubt[] }>();
+  #revision: number | null = null;
+  /** Of a tag that something is doubtful of. */
+  #doubts = new Map<string, readonly Doubt[]>();
+  #devices = new Map<string, DeviceLook>();
+  #deviceOf = new Map<string, string>();
+  #countOn = new Map<string, number>();
+  /** What tags say of other tags: those that an expression uses, the one that confirms a write. */
+  #uses = new Map<string, readonly string[]>();
 
   /** All that is doubtful, the gravest first. */
   of(project: PreflightProject): readonly Doubt[] {
-    const doubts: Doubt[] = [];
-    const placed = new Map<string, Placed[]>();
-    const byDevice = new Map<string, Tag[]>();
-    let seen = 0;
-    for (const tag of project.allTags()) {
-      seen++;
-      const known = this.#ofTag(project, tag);
-      doubts.push(...known.doubts);
-      const deviceId = deviceIdOf(tag);
-      if (deviceId === null) continue;
-      const tags = byDevice.get(deviceId);
-      if (tags) tags.push(tag);
-      else byDevice.set(deviceId, [tag]);
-      if (!known.placed) continue;
-      const others = placed.get(deviceId);
-      if (others) others.push(known.placed);
-      else placed.set(deviceId, [known.placed]);
+    return atOnce(this.looking(project));
+  }
+
+  /** {@link of} in steps, since a project may have a hundred thousand tags. One that is broken off begins anew. */
+  *looking(project: PreflightProject): Generator<void, readonly Doubt[]> {
+    const changes = this.#revision === null ? null : project.changesSince(this.#revision);
+    this.#revision = null;
+    if (changes?.every(({ kind }) => OF_ONE_TAG.has(kind))) {
+      const touched = new Set(changes.filter(({ kind }) => kind === 'tag' || kind === 'scale').map(({ id }) => id));
+      // What an expression gives follows from the tags that it uses, through others too.
+      if (touched.size > 0) for (const id of this.#uses.keys()) touched.add(id);
+      yield* this.#look(
+        project,
+        Array.from(touched, (id) => ({ id, tag: project.tag(id) })),
+      );
+    } else {
+      this.#forget();
+      yield* this.#look(
+        project,
+        Array.from(project.allTags(), (tag) => ({ id: tag.id, tag })),
+      );
     }
-    if (this.#tags.size > seen) this.#forget(project);
-    for (const { id } of project.devices) doubts.push(...this.#ofDevice(project, id, placed.get(id) ?? []));
-    doubts.push(...partyDoubts(project, byDevice), ...panelDoubts(project), ...unusedDoubts(project, byDevice));
-    return doubts.sort((a, b) => RANK[a.severity] - RANK[b.severity]);
+    this.#revision = project.revision;
+    const doubts: Doubt[] = [];
+    for (const found of this.#doubts.values()) doubts.push(...found);
+    for (const { id } of project.devices) doubts.push(...(yield* this.#devices.get(id)?.doubts(project) ?? nothing()));
+    doubts.push(...partyDoubts(project, this.#countOn), ...panelDoubts(project), ...this.#unusedDoubts(project));
+    return SEVERITIES.flatMap((severity) => doubts.filter((doubt) => doubt.severity === severity));
   }
 
-  #forget(project: PreflightProject): void {
-    const there = new Set<string>();
-    for (const { id } of project.allTags()) there.add(id);
-    for (const id of this.#tags.keys()) if (!there.has(id)) this.#tags.delete(id);
+  #forget(): void {
+    for (const kept of [this.#doubts, this.#devices, this.#deviceOf, this.#countOn, this.#uses]) kept.clear();
   }
 
-  #ofTag(project: PreflightProject, tag: Tag): Known {
-    const effective = project.effective(tag.id);
-    const device = project.device(deviceIdOf(tag) ?? '');
-    const before = this.#tags.get(tag.id);
-    if (before?.effective === effective && before.tag === tag && before.device === device) return before;
-    const placed = effective.ok && device ? placedOf(project, device, tag, effective.value) : null;
-    const known = { effective, tag, device, doubts: tagDoubts(project, tag), placed };
-    this.#tags.set(tag.id, known);
-    return known;
+  *#look(project: PreflightProject, tags: Iterable<{ readonly id: string; readonly tag: Tag | null }>): Generator<void, void> {
+    let looked = 0;
+    for (const { id, tag } of tags) {
+      this.#lookAt(project, id, tag);
+      if (++looked % STEP === 0) yield;
+    }
   }
 
-  #ofDevice(project: PreflightProject, deviceId: string, placed: readonly Placed[]): readonly Doubt[] {
-    const before = this.#devices.get(deviceId);
-    if (before?.placed.length === placed.length && before.placed.every((one, i) => one === placed[i])) return before.doubts;
-    const doubts = deviceDoubts(project, placed);
-    this.#devices.set(deviceId, { placed, doubts });
-    return doubts;
+  #lookAt(project: PreflightProject, id: string, tag: Tag | null): void {
+    const [before, now] = [this.#deviceOf.get(id) ?? null, tag && deviceIdOf(tag)];
+    if (before !== now) {
+      if (before !== null) {
+        this.#devices.get(before)?.put(id, null);
+        this.#count(before, -1);
+        this.#deviceOf.delete(id);
+      }
+      if (now !== null) {
+        this.#count(now, 1);
+        this.#deviceOf.set(id, now);
+      }
+    }
+    const effective = project.effective(id);
+    const doubts = tag ? tagDoubts(project, tag, effective) : [];
+    if (doubts.length > 0) this.#doubts.set(id, doubts);
+    else this.#doubts.delete(id);
+    const uses = tag ? usesOf(tag) : [];
+    if (uses.length > 0) this.#uses.set(id, uses);
+    else this.#uses.delete(id);
+    const device = now === null ? null : project.device(now);
+    if (!tag || now === null || !device) return;
+    const look = this.#devices.get(now) ?? new DeviceLook();
+    this.#devices.set(now, look);
+    look.put(id, effective.ok ? placedOf(device, tag, effective.value) : null);
+  }
+
+  #count(deviceId: string, by: number): void {
+    this.#countOn.set(deviceId, (this.#countOn.get(deviceId) ?? 0) + by);
+  }
+
+  /** Tags that no page, calculation, confirmation or device needs: told once a device, since most lists bring many. */
+  #unusedDoubts(project: PreflightProject): readonly Doubt[] {
+    const used = new Set([...this.#uses.values()].flat());
+    for (const panel of project.panels)
+      for (const page of project.pagesOf(panel.id)) for (const { tagId } of project.elementsOn(page.id)) if (tagId !== null) used.add(tagId);
+    for (const device of project.devices)
+      for (const tagId of [device.identityTagId, device.lifeTagId, device.ownLifeTagId]) if (tagId !== null) used.add(tagId);
+    const unused = new Map(this.#countOn);
+    for (const id of used) {
+      const deviceId = this.#deviceOf.get(id);
+      if (deviceId !== undefined) unused.set(deviceId, (unused.get(deviceId) ?? 0) - 1);
+    }
+    return project.devices.flatMap(({ id, name }): Doubt[] => {
+      const count = unused.get(id) ?? 0;
+      const message = `${counted(count, 'tag')} of ${name} ${count === 1 ? 'is' : 'are'} on no page and in no calculation.`;
+      return count === 0 ? [] : [{ code: 'unused', severity: 'note', message, about: { kind: 'device', id } }];
+    });
   }
 }
 
-function partyDoubts(project: PreflightProject, byDevice: ReadonlyMap<string, readonly Tag[]>): readonly Doubt[] {
+function* nothing(): Generator<void, readonly Doubt[]> {
+  yield* [];
+  return [];
+}
+
+function usesOf({ source, confirm }: Tag): readonly string[] {
+  const used = source.kind === 'calculated' ? idsIn(source.expression) : [];
+  return confirm.kind === 'follows' ? [...used, confirm.tagId] : used;
+}
+
+function partyDoubts(project: PreflightProject, countOn: ReadonlyMap<string, number>): readonly Doubt[] {
   const doubts: Doubt[] = [];
   const parties = new Map<string, Device>();
   const used = new Set<string>();
@@ -89,7 +143,7 @@ function partyDoubts(project: PreflightProject, byDevice: ReadonlyMap<string, re
     if (twin)
       doubts.push({ code: 'same-party', severity: 'error', message: `${device.name} and ${twin.name} are the same device on the same link.`, about });
     else parties.set(party, device);
-    if ((byDevice.get(device.id) ?? []).length === 0)
+    if ((countOn.get(device.id) ?? 0) === 0)
       doubts.push({ code: 'no-tags', severity: 'note', message: `${device.name} has no tags, so nothing is read of it.`, about });
   }
   for (const link of project.links)
@@ -118,30 +172,4 @@ function panelDoubts(project: PreflightProject): readonly Doubt[] {
       if (elements.length === 0) doubts.push({ code: 'empty-page', severity: 'note', message: `${panel.name}, ${page.name} is empty.`, about });
     }
   return doubts;
-}
-
-/** Tags that no page, calculation, confirmation or device needs: told once a device, since most lists bring many. */
-function unusedDoubts(project: PreflightProject, byDevice: ReadonlyMap<string, readonly Tag[]>): readonly Doubt[] {
-  const used = new Set<string>();
-  for (const panel of project.panels)
-    for (const page of project.pagesOf(panel.id)) for (const { tagId } of project.elementsOn(page.id)) if (tagId !== null) used.add(tagId);
-  for (const device of project.devices)
-    for (const tagId of [device.identityTagId, device.lifeTagId, device.ownLifeTagId]) if (tagId !== null) used.add(tagId);
-  for (const { source, confirm } of project.allTags()) {
-    if (source.kind === 'calculated') for (const id of idsIn(source.expression)) used.add(id);
-    if (confirm.kind === 'follows') used.add(confirm.tagId);
-  }
-  return project.devices.flatMap((device): Doubt[] => {
-    const unused = (byDevice.get(device.id) ?? []).filter(({ id }) => !used.has(id)).length;
-    return unused === 0
-      ? []
-      : [
-          {
-            code: 'unused',
-            severity: 'note',
-            message: `${counted(unused, 'tag')} of ${device.name} ${unused === 1 ? 'is' : 'are'} on no page and in no calculation.`,
-            about: { kind: 'device', id: device.id },
-          },
-        ];
-  });
 }

@@ -1,15 +1,16 @@
 /** What is doubtful of one tag by itself. */
-import { accessOf } from '@/core/project/inherited.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import type { Result } from '@/core/result.ts';
 import { toEngineering } from '@/core/scaling/scale.ts';
 import { formatDataType } from '@/core/value/dataType.ts';
 import { asNumber } from '@/core/value/engineering.ts';
 import type { EffectiveSignal } from '../effective.ts';
 import type { Doubt, PreflightProject } from './doubt.ts';
 
-export function tagDoubts(project: PreflightProject, tag: Tag): readonly Doubt[] {
+export function tagDoubts(project: PreflightProject, tag: Tag, signal: Result<EffectiveSignal>): readonly Doubt[] {
   const about = { kind: 'tag', id: tag.id } as const;
-  const path = project.pathOf(tag);
+  /** Made when something is told: of most tags nothing is. */
+  const path = { toString: () => project.pathOf(tag) };
   const doubts: Doubt[] = [];
   if (tag.isGone)
     doubts.push({
@@ -18,13 +19,12 @@ export function tagDoubts(project: PreflightProject, tag: Tag): readonly Doubt[]
       message: `${path} is no longer in its list, and something still uses it.`,
       about,
     });
-  const signal = project.effective(tag.id);
   if (!signal.ok) {
     doubts.push({ code: 'unfit', severity: 'error', message: `${path}: ${signal.problem.message}`, about });
     return doubts;
   }
-  const { def, writable, calculation } = signal.value;
-  const isWritten = accessOf(tag, project.inheritedBy(tag.groupId)) === 'readWrite';
+  const { def, writable, calculation, access } = signal.value;
+  const isWritten = access === 'readWrite';
   if (isWritten && !writable && !calculation)
     doubts.push({
       code: 'read-only-place',

@@ -37,7 +37,12 @@ type Tables = { readonly [K in EntityKind]: ReadonlyMap<string, Entities[K]> };
 interface Known {
   readonly signals: EffectiveSignals;
   readonly settings: GroupSettings;
+  /** The latest changes, so that who has looked at an earlier project looks only at what is new. */
+  readonly log: Pick<Applied, 'revision' | 'changes'>[];
 }
+
+/** Changes that are remembered; after more of them it is all new. */
+const REMEMBERED = 2000;
 
 /** Unchanging: every change makes a new one, so that views see by identity what is new. */
 export class ProjectView implements Tallied {
@@ -73,7 +78,7 @@ export class ProjectView implements Tallied {
       snapshot.revision,
       tables,
       proofs,
-      { signals: new EffectiveSignals(), settings: new GroupSettings() },
+      { signals: new EffectiveSignals(), settings: new GroupSettings(), log: [] },
       snapshot.coming ?? null,
     );
   }
@@ -98,7 +103,21 @@ export class ProjectView implements Tallied {
   followedBy(revision: number, coming: ComingProject): ProjectView {
     const view = new ProjectView(revision, coming.tables, this.proofs, this.known, this.arriving);
     view.#before = { view: this, changes: coming.changes };
+    this.#remember({ revision, changes: coming.changes });
     return view;
+  }
+
+  #remember(applied: Pick<Applied, 'revision' | 'changes'>): void {
+    const { log } = this.known;
+    if (applied.changes.length > REMEMBERED || log.at(-1)?.revision !== this.revision) log.length = 0;
+    if (applied.changes.length <= REMEMBERED) log.push(applied);
+    if (log.length > REMEMBERED) log.shift();
+  }
+
+  /** What changed between an earlier revision and this one; null when that is not known any more. */
+  changesSince(revision: number): Applied['changes'] | null {
+    const since = this.known.log.filter((applied) => applied.revision > revision && applied.revision <= this.revision);
+    return since.length === this.revision - revision ? since.flatMap(({ changes }) => changes) : null;
   }
 
   /** Works out, in steps, what is asked of all tags; without it the first who asks waits for it. */

@@ -6,6 +6,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import type { Doubt, Severity } from '@/drivers/preflight/doubt.ts';
+import { inSlices, nextTurn, untilStopped } from '@/core/inSlices.ts';
 import { Preflight } from '@/drivers/preflight/preflight.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { selectTag } from '../live/selection.ts';
@@ -27,9 +28,17 @@ export function PreflightBench() {
   const [hidden, setHidden] = useState<ReadonlySet<Severity>>(new Set());
   const scroller = useRef<HTMLDivElement>(null);
   useEffect(() => {
-    // After the page is drawn: a large project takes a moment.
-    const timer = setTimeout(() => setDoubts(preflight.of(project)), 0);
-    return () => clearTimeout(timer);
+    // In slices, since a large project takes a moment; a newer one ends the looking at this one.
+    let isWanted = true;
+    void (async () => {
+      await nextTurn();
+      const steps = preflight.looking(project);
+      const found = await inSlices(untilStopped(steps, () => !isWanted));
+      if (found) setDoubts(found);
+    })();
+    return () => {
+      isWanted = false;
+    };
   }, [project]);
   const shown = (doubts ?? []).filter(({ severity }) => !hidden.has(severity));
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
