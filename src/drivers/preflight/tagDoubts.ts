@@ -10,17 +10,17 @@ import type { Doubt, PreflightProject } from './doubt.ts';
 export function tagDoubts(project: PreflightProject, tag: Tag, signal: Result<EffectiveSignal>): readonly Doubt[] {
   const about = { kind: 'tag', id: tag.id } as const;
   /** Made when something is told: of most tags nothing is. */
-  const path = { toString: () => project.pathOf(tag) };
+  const path = (): string => project.pathOf(tag);
   const doubts: Doubt[] = [];
   if (tag.isGone)
     doubts.push({
       code: 'gone-from-list',
       severity: 'warning',
-      message: `${path} is no longer in its list, and something still uses it.`,
+      message: `${path()} is no longer in its list, and something still uses it.`,
       about,
     });
   if (!signal.ok) {
-    doubts.push({ code: 'unfit', severity: 'error', message: `${path}: ${signal.problem.message}`, about });
+    doubts.push({ code: 'unfit', severity: 'error', message: `${path()}: ${signal.problem.message}`, about });
     return doubts;
   }
   const { def, writable, calculation, access } = signal.value;
@@ -29,29 +29,29 @@ export function tagDoubts(project: PreflightProject, tag: Tag, signal: Result<Ef
     doubts.push({
       code: 'read-only-place',
       severity: 'error',
-      message: `${path} is set to be written, and lies where nothing can be written alone.`,
+      message: `${path()} is set to be written, and lies where nothing can be written alone.`,
       about,
-      remedy: { button: 'Only read it', label: `${path} only read`, changes: [{ kind: 'tag', id: tag.id, set: { access: 'read' } }] },
+      remedy: { button: 'Only read it', label: `${path()} only read`, changes: [{ kind: 'tag', id: tag.id, set: { access: 'read' } }] },
     });
   for (const { message, remedy } of calculation?.doubts ?? [])
-    doubts.push({ code: 'calculation', severity: 'warning', message: `${path}: ${message} ${remedy ?? ''}`.trim(), about });
+    doubts.push({ code: 'calculation', severity: 'warning', message: `${path()}: ${message} ${remedy ?? ''}`.trim(), about });
   const isNumber = def.type.kind === 'integer' || def.type.kind === 'real';
   const isEnumerated = def.names !== undefined;
   if (isWritten && writable && isNumber && !isEnumerated && def.range === null)
-    doubts.push({ code: 'no-range', severity: 'note', message: `${path} is written, and nothing says within which range.`, about });
+    doubts.push({ code: 'no-range', severity: 'note', message: `${path()} is written, and nothing says within which range.`, about });
   const reach = reachOf(signal.value);
   if (def.range && reach && (def.range.high > reach.high || def.range.low < reach.low))
     doubts.push({
       code: 'range-beyond-type',
       severity: 'warning',
-      message: `${path} is expected to be ${def.range.low} to ${def.range.high}, and a ${formatDataType(def.type)} with its scale reaches ${shown(reach.low)} to ${shown(reach.high)}.`,
+      message: `${path()} is expected to be ${def.range.low} to ${def.range.high}, and a ${formatDataType(def.type)} with its scale reaches ${shown(reach.low)} to ${shown(reach.high)}.`,
       about,
     });
   if (tag.unit !== '' && /^[A-Z]*INT\b/.test(tag.type) && !calculation && !project.scale(tag.id))
     doubts.push({
       code: 'no-scale',
       severity: 'note',
-      message: `${path} is a whole number in ${tag.unit} without a scale: it may be a raw count.`,
+      message: `${path()} is a whole number in ${tag.unit} without a scale: it may be a raw count.`,
       about,
     });
   return doubts;
