@@ -65,6 +65,8 @@ class Newest {
   /** What is known of the reading beside its bytes. */
   notes: ReadingNotes = {};
   kept: Kept | null = null;
+  /** It was good at some time. */
+  wasGood = false;
   #sample: Sample | null = null;
 
   constructor(tagId: string) {
@@ -88,6 +90,7 @@ class Newest {
     this.eng = eng;
     this.quality = quality;
     this.broken = broken;
+    if (quality.level === 'good') this.wasGood = true;
   }
 
   /** It was written over: the next look makes a new sample. */
@@ -126,6 +129,11 @@ export class LiveTable {
   /** Clock time of the newest sample of a tag, 0 before there is one. */
   arrivedAt(tagId: string): number {
     return this.#newest.get(tagId)?.at ?? 0;
+  }
+
+  /** Whether a tag was good at some time since the start. */
+  wasGood(tagId: string): boolean {
+    return this.#newest.get(tagId)?.wasGood ?? false;
   }
 
   /** How many tags have a value of each quality. */

@@ -152,6 +152,7 @@ const snapshot: FiledProject = {
       unavailable: null,
       comment: '=cmd, "quoted"; °C',
       listId: '',
+      listType: '',
       listName: '',
       isGone: false,
       names: [],

@@ -182,6 +182,7 @@ describe('a tag that is told quickly to obey its schema', () => {
     comment: '',
     listId: '',
     listName: '',
+    listType: '',
     isGone: false,
     names: [],
     enumerationId: null,

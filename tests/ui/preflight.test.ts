@@ -61,6 +61,7 @@ describe('a planted mistake is found', () => {
     ['a written number without a range', 'no-range', extra({ address: '40100', access: 'readWrite' })],
     ['a range that the type never reaches', 'range-beyond-type', extra({ address: '40100', type: 'INT', rangeLow: 0, rangeHigh: 100_000 })],
     ['a whole number with a unit and no scale', 'no-scale', extra({ address: '40100', unit: 'bar' })],
+    ['a type that its list says otherwise', 'type-disagrees', extra({ address: '40100', type: 'UDINT', listType: 'TIME' })],
     ['a tag that its list no longer has', 'gone-from-list', extra({ address: '40100', isGone: true })],
     ['settings that do not fit', 'unfit', extra({ address: 'HR70000' })],
     ['names that look alike', 'alike-names', extra({ name: 'Bed-Temp', address: '40100', groupId: null })],
@@ -96,6 +97,10 @@ describe('a planted mistake is found', () => {
   test('a remedy that is certain is offered', () => {
     const [doubt] = doubtsOf([...CLEAN, tagOf(30, { name: 'planted', address: '30005', access: 'readWrite', rangeLow: 0, rangeHigh: 1 })]);
     expect(doubt?.remedy?.changes).toEqual([{ kind: 'tag', id: uuidOf(30), set: { access: 'read' } }]);
+    const narrow = tagOf(30, { name: 'planted', address: '40100', type: 'INT', order: 'BA', listType: 'REAL' });
+    const [other] = doubtsOf([...CLEAN, narrow]);
+    // An order of two bytes means nothing for four.
+    expect(other?.remedy?.changes).toEqual([{ kind: 'tag', id: uuidOf(30), set: { type: 'REAL', source: { ...narrow.source, order: '' } } }]);
   });
 });
 

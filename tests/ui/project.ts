@@ -25,6 +25,7 @@ export function tagOf(n: number, { address = `HR${n}`, order = '', periodMs = 10
     comment: '',
     listId: '',
     listName: '',
+    listType: '',
     isGone: false,
     names: [],
     enumerationId: null,

@@ -55,6 +55,7 @@ export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId, group
     initial: row.initial,
     listId: sourceId,
     listName: row.listName,
+    listType: row.type,
     isGone: false,
   };
 }

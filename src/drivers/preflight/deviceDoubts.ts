@@ -124,6 +124,7 @@ function overlapDoubts({ one, other, how }: Overlap, placed: ReadonlyMap<string,
       severity: 'error',
       message: `${b.tag.name} (${described(b)}) overlaps ${a.tag.name} (${described(a)}).`,
       about: { kind: 'tag', id: b.tag.id },
+      otherId: a.tag.id,
     },
   ];
 }

@@ -11,6 +11,7 @@ export type Severity = 'error' | 'warning' | 'note';
 export type DoubtCode =
   | 'unfit'
   | 'read-only-place'
+  | 'type-disagrees'
   | 'overlap'
   | 'two-types'
   | 'two-meanings'
@@ -34,6 +35,8 @@ export interface Doubt {
   readonly severity: Severity;
   readonly message: string;
   readonly about: { readonly kind: 'tag' | 'device' | 'link' | 'page'; readonly id: string };
+  /** The other tag, where it is about two. */
+  readonly otherId?: string;
   readonly remedy?: { readonly button: string; readonly label: string; readonly changes: readonly Change[] };
 }
 

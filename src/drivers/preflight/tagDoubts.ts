@@ -1,5 +1,6 @@
 /** What is doubtful of one tag by itself. */
 import type { Tag } from '@/core/project/entities.ts';
+import { disagreementOf } from '@/core/project/listedType.ts';
 import type { Result } from '@/core/result.ts';
 import { toEngineering } from '@/core/scaling/scale.ts';
 import { formatDataType } from '@/core/value/dataType.ts';
@@ -18,6 +19,15 @@ export function tagDoubts(project: PreflightProject, tag: Tag, signal: Result<Ef
       severity: 'warning',
       message: `${path()} is no longer in its list, and something still uses it.`,
       about,
+    });
+  const disagreement = disagreementOf(tag);
+  if (disagreement)
+    doubts.push({
+      code: 'type-disagrees',
+      severity: 'warning',
+      message: `${path()} is read as ${tag.type}. ${disagreement.message}`,
+      about,
+      remedy: { button: `Read as ${disagreement.listed}`, label: `${path()} read as ${disagreement.listed}`, changes: [disagreement.remedy] },
     });
   if (!signal.ok) {
     doubts.push({ code: 'unfit', severity: 'error', message: `${path()}: ${signal.problem.message}`, about });

@@ -72,6 +72,7 @@ function* newTag(after: ListTag, { source, groups }: Taking): Generator<Change> 
     source: newPoint(source.deviceId, address, { order, periodMs }),
     listId: source.id,
     listName: after.listName,
+    listType: after.type,
   };
   yield { kind: 'tag', id, set };
   if (after.scale) yield { kind: 'scale', id, set: { scale: after.scale } };
@@ -97,6 +98,7 @@ function* updated(tag: Tag, before: ListTag | null, after: ListTag, { model, gro
     ...(group === undefined ? {} : { groupId: groups[group] ?? null }),
     ...(Object.keys(point).length === 0 ? {} : withPoint(tag, point)),
     ...(tag.listName === after.listName ? {} : { listName: after.listName }),
+    ...(tag.listType === after.type ? {} : { listType: after.type }),
     ...(tag.isGone ? { isGone: false } : {}),
   };
   const fields = Object.fromEntries(Object.entries(whole).filter(([field, value]) => !sameJson(tag[field as keyof Tag], value)));

@@ -14,8 +14,9 @@ import { NewTag } from './NewTag.tsx';
 import { ColumnChoice } from './ColumnChoice.tsx';
 import { MAP_COLUMNS, type ColumnKey } from './columns.ts';
 import { FilterBar } from './FilterBar.tsx';
-import { fitsFilter, NO_FILTER, sorted, useColumns, type MapFilter, type Sort } from './mapView.ts';
-import { useDoubtful } from './useDoubtful.ts';
+import { fitsFilter, NO_FILTER, OF_VALUES, sorted, useColumns, type MapFilter, type Sort } from './mapView.ts';
+import { useDoubts } from './useDoubts.ts';
+import { useNotGood } from './useNotGood.ts';
 
 export function MapBench() {
   const project = useProject();
@@ -25,10 +26,15 @@ export function MapBench() {
   const [open, setOpen] = useState<'groups' | 'types' | null>(null);
   const { isShown, toggle } = useColumns(project.devices.length > 1 && filter.deviceId === '');
   const columns = MAP_COLUMNS.filter(isShown);
-  const doubtful = useDoubtful(filter.state === 'doubtful');
+  const notGood = useNotGood(OF_VALUES.has(filter.state));
+  const doubts = useDoubts(filter.state === 'overlapping');
+  const overlapping = useMemo(
+    () => doubts && new Set(doubts.flatMap(({ code, about, otherId }) => (code === 'overlap' ? [about.id, otherId ?? ''] : []))),
+    [doubts],
+  );
   const tags = useMemo(
-    () => sorted(project, matching(project, filter.text, fitsFilter(project, filter, doubtful)), sort),
-    [project, filter, doubtful, sort],
+    () => sorted(project, matching(project, filter.text, fitsFilter(project, filter, { notGood, overlapping })), sort),
+    [project, filter, notGood, overlapping, sort],
   );
   /** Up, down, and as it was. */
   const sortBy = (key: ColumnKey): void => setSort(sort?.key !== key ? { key, isDown: false } : sort.isDown ? null : { key, isDown: true });

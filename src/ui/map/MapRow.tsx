@@ -1,7 +1,9 @@
 'use client';
 /** One row of the map, and the cell of it that is edited. */
 import { useEffect, useId, useRef } from 'react';
+import { TriangleAlert } from 'lucide-react';
 import type { Tag } from '@/core/project/entities.ts';
+import { disagreementOf } from '@/core/project/listedType.ts';
 import { addressOf, pointIn } from '@/core/project/tagSource.ts';
 import { useProject, useTagView } from '../live/LiveContext.tsx';
 import type { ProjectView } from '../live/project.ts';
@@ -90,7 +92,9 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
           {tag.name} <span className="is-look">gone from its list</span>
         </span>
       ) : (
-        <>{tag.name}</>
+        <span className="font-medium" title={tag.name}>
+          {tag.name}
+        </span>
       );
     case 'value':
       return <Value tagId={tag.id} />;
@@ -144,23 +148,27 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
           {accessText(tag, project)}
         </span>
       );
-    case 'name':
-      return (
-        <span className="font-medium" title={tag.name}>
-          {tag.name}
-        </span>
-      );
     case 'group':
       return (
         <span className="quiet" title={project.pathOf(tag)}>
           {project.groupTextOf(tag.groupId)}
         </span>
       );
-    case 'type':
+    case 'type': {
+      const disagreement = disagreementOf(tag);
+      return disagreement ? (
+        <span className="is-look" title={disagreement.message}>
+          <TriangleAlert size={12} aria-label="Its list says another type." className="mr-1 mb-0.5 inline" />
+          {tag.type}
+        </span>
+      ) : (
+        <span title={tag.type}>{tag.type}</span>
+      );
+    }
     case 'unit':
     case 'comment':
       return (
-        <span className={of.key === 'type' ? '' : 'quiet'} title={tag[of.key]}>
+        <span className="quiet" title={tag[of.key]}>
           {tag[of.key]}
         </span>
       );

@@ -4,13 +4,12 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { CircleAlert, Info, TriangleAlert } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import type { Doubt, Severity } from '@/drivers/preflight/doubt.ts';
-import { inSlices, nextTurn, untilStopped } from '@/core/inSlices.ts';
-import { Preflight } from '@/drivers/preflight/preflight.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { selectTag } from '../live/selection.ts';
 import { Empty } from '../parts/Field.tsx';
+import { useDoubts } from './useDoubts.ts';
 
 const ROW = 34;
 const SEVERITIES: readonly { readonly severity: Severity; readonly words: string; readonly look: string; readonly Icon: typeof Info }[] = [
@@ -19,27 +18,10 @@ const SEVERITIES: readonly { readonly severity: Severity; readonly words: string
   { severity: 'note', words: 'worth a look', look: 'quiet', Icon: Info },
 ];
 
-/** What is found is kept from page to page: only what changed is looked at again. */
-const preflight = new Preflight();
-
 export function PreflightBench() {
-  const project = useProject();
-  const [doubts, setDoubts] = useState<readonly Doubt[] | null>(null);
+  const doubts = useDoubts();
   const [hidden, setHidden] = useState<ReadonlySet<Severity>>(new Set());
   const scroller = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    // In slices, since a large project takes a moment; a newer one ends the looking at this one.
-    let isWanted = true;
-    void (async () => {
-      await nextTurn();
-      const steps = preflight.looking(project);
-      const found = await inSlices(untilStopped(steps, () => !isWanted));
-      if (found) setDoubts(found);
-    })();
-    return () => {
-      isWanted = false;
-    };
-  }, [project]);
   const shown = (doubts ?? []).filter(({ severity }) => !hidden.has(severity));
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
   const virtual = useVirtualizer({ count: shown.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 8 });

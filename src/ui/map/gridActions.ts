@@ -106,7 +106,7 @@ export function paste(
 
 /** A tag of its own at the same place, with nothing of the list or program that brought the other one. */
 function likeTag(tag: Tag): Tag {
-  return { ...tag, id: uuid(), name: '', comment: '', listId: '', listName: '', isGone: false };
+  return { ...tag, id: uuid(), name: '', comment: '', listId: '', listName: '', listType: '', isGone: false };
 }
 
 export interface Duplicating {

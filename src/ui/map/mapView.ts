@@ -3,7 +3,9 @@
 import { useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
 import { deviceIdOf, addressOf } from '@/core/project/tagSource.ts';
+import { disagreementOf } from '@/core/project/listedType.ts';
 import type { ProjectView } from '../live/project.ts';
+import type { NotGood } from './useNotGood.ts';
 import { MAP_COLUMNS, type ColumnKey, type MapColumn } from './columns.ts';
 
 export interface Sort {
@@ -15,7 +17,11 @@ export interface Sort {
 export const STATES = {
   all: 'all tags',
   unfit: 'that do not fit',
+  disagreeing: 'of another type than listed',
+  overlapping: 'that overlap others',
   doubtful: 'uncertain or bad',
+  neverGood: 'never good so far',
+  outOfRange: 'outside their range',
   unscaled: 'without a scale',
   unproven: 'unproven',
   changed: 'changed since proven',
@@ -39,14 +45,24 @@ export interface MapFilter {
 
 export const NO_FILTER: MapFilter = { text: '', deviceId: '', groupId: '', state: 'all' };
 
-/** Whether a tag is one of those that are looked for. @param doubtful those whose values are not good */
-export function fitsFilter(project: ProjectView, filter: MapFilter, doubtful: ReadonlySet<string> | null): ((tag: Tag) => boolean) | undefined {
+/** What is known beside the project, null as long as it is not known. */
+export interface FilterNews {
+  readonly notGood: ReadonlyMap<string, NotGood> | null;
+  /** Tags that have bits in common with others. */
+  readonly overlapping: ReadonlySet<string> | null;
+}
+
+/** States that are asked of the server, or looked for in the project, while they are wanted. */
+export const OF_VALUES: ReadonlySet<TagState> = new Set(['doubtful', 'neverGood', 'outOfRange']);
+
+/** Whether a tag is one of those that are looked for. */
+export function fitsFilter(project: ProjectView, filter: MapFilter, news: FilterNews): ((tag: Tag) => boolean) | undefined {
   const { deviceId, groupId, state } = filter;
   if (deviceId === '' && groupId === '' && state === 'all') return undefined;
   return (tag) =>
     (deviceId === '' || deviceIdOf(tag) === deviceId) &&
     (groupId === '' || standsIn(project, tag.groupId, groupId)) &&
-    isInState(project, tag, state, doubtful);
+    isInState(project, tag, state, news);
 }
 
 function standsIn(project: ProjectView, groupId: string | null, wanted: string): boolean {
@@ -54,14 +70,22 @@ function standsIn(project: ProjectView, groupId: string | null, wanted: string):
   return false;
 }
 
-function isInState(project: ProjectView, tag: Tag, state: TagState, doubtful: ReadonlySet<string> | null): boolean {
+function isInState(project: ProjectView, tag: Tag, state: TagState, { notGood, overlapping }: FilterNews): boolean {
   switch (state) {
     case 'all':
       return true;
     case 'unfit':
       return project.unfit.has(tag.id);
+    case 'disagreeing':
+      return disagreementOf(tag) !== null;
+    case 'overlapping':
+      return overlapping?.has(tag.id) ?? true;
     case 'doubtful':
-      return doubtful?.has(tag.id) ?? true;
+      return notGood?.has(tag.id) ?? true;
+    case 'neverGood':
+      return notGood ? notGood.get(tag.id)?.wasGood === false : true;
+    case 'outOfRange':
+      return notGood ? notGood.get(tag.id)?.reason === 'out-of-range' : true;
     case 'unscaled':
       return project.toScale.has(tag.id);
     case 'unproven':

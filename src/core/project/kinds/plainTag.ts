@@ -27,6 +27,7 @@ const FIELDS = Object.keys({
   initial: 0,
   listId: 0,
   listName: 0,
+  listType: 0,
   isGone: 0,
 } satisfies Record<keyof Tag, number>).length;
 const POINT_FIELDS = Object.keys({ kind: 0, deviceId: 0, address: 0, order: 0, periodMs: 0, settings: 0 } satisfies Record<
@@ -51,7 +52,7 @@ export function isPlainTag(tag: Readonly<Partial<Record<keyof Tag, unknown>>>): 
     lastOwners = [deviceId, groupId, listId];
   }
   // Each field by its name: a loop over them takes twice the time.
-  if (!isText(name, 80) || !isTrimmed(name) || !isText(tag.listName, 400)) return false;
+  if (!isText(name, 80) || !isTrimmed(name) || !isText(tag.listName, 400) || !isText(tag.listType, 60)) return false;
   if (!isText(tag.unit, 20) || !isText(tag.comment, 400) || !isText(tag.initial, 200)) return false;
   if (typeof isGone !== 'boolean' || !Array.isArray(names) || names.length > 0 || tag.enumerationId !== null || tag.unavailable !== null)
     return false;

@@ -35,6 +35,8 @@ export interface Tag {
   /** The list that brought it, and its name there; empty when made by hand. */
   readonly listId: string;
   readonly listName: string;
+  /** The type that its list, or its device, says it has; empty where neither says. */
+  readonly listType: string;
   /** Its list no longer has it; it stays because something uses it. */
   readonly isGone: boolean;
 }
@@ -131,6 +133,14 @@ export const tagKind = {
       label: 'Name in the list',
       schema: words('The name in the list', 400).defined(),
       column: 'list_name',
+      stored: 'text',
+      unsaid: '',
+      onPanels: () => '',
+    },
+    listType: {
+      label: 'Type in the list',
+      schema: words('The type in the list', 60).defined(),
+      column: 'list_type',
       stored: 'text',
       unsaid: '',
       onPanels: () => '',

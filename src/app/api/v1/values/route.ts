@@ -20,6 +20,8 @@ export const GET = guarded(async (request: Request) => {
       unit: tag.unit,
       quality: sample?.quality.level ?? 'bad',
       status: sample ? statusName(sample.quality) : 'Bad_WaitingForInitialData',
+      reason: sample ? sample.quality.reason : 'waiting',
+      wasGood: engine.live.wasGood(tag.id),
       at: sample?.at ?? null,
     };
   });
