@@ -23,7 +23,7 @@ test.each([
   ['STRING(20)', 'WSTRING(20)', /another width/],
   ['STRING(4)', 'DWORD', /a text/],
   ['BOOL', 'INT', /another value/],
-  ['UINT bcd', 'UINT mod10000', /in another way/],
+  ['UDINT bcd', 'UDINT mod10000', /in another way/],
 ])('%s read as %s', (listed, read, words) => {
   expect(told(listed, read)).toMatch(words);
 });

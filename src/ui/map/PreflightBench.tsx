@@ -6,7 +6,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
 import type { Doubt, Severity } from '@/drivers/preflight/doubt.ts';
-import { useChange, useProject } from '../live/LiveContext.tsx';
+import { useChange } from '../live/LiveContext.tsx';
 import { selectTag } from '../live/selection.ts';
 import { Empty } from '../parts/Field.tsx';
 import { useDoubts } from './useDoubts.ts';
