@@ -1,6 +1,8 @@
 /** The arrows of the layers: each may use only those under it. See docs/architecture.md. */
 const core = '^src/core';
-const describe = '^src/drivers/(contract|descriptions|effective|preflight/\\w+|[^/]+/describe)\\.ts$';
+const describe = '^src/drivers/(contract|descriptions|[^/]+/describe)\\.ts$';
+/** What the settings of a project come to: pure, and shared by the server and the pages. */
+const mapping = '^src/mapping';
 /** The contract and what stands beside the protocols' folders. */
 const anyDriver = '^src/drivers/[^/]+\\.ts$';
 const only = (name, from, allowed) => ({
@@ -22,23 +24,23 @@ export default {
       '^src/drivers/(contract|describedBy|networkSettings)\\.ts$',
       '^src/drivers/[^/]+/(settings|notation|traffic|simulate|memory)\\.ts$',
     ]),
-    only('preflight-is-pure', '^src/drivers/preflight', [core, describe]),
+    only('mapping-is-pure', mapping, [core, describe, mapping]),
     only('store-over-core', '^src/store', [core, '^src/store']),
-    only('model-over-core-and-drivers', '^src/model', [core, '^src/model', describe]),
+    only('model-over-core-and-drivers', '^src/model', [core, '^src/model', describe, mapping]),
     {
       name: 'no-protocol-above-drivers',
       severity: 'error',
       comment: 'What a protocol has of its own reaches what is above the drivers through the contract alone',
-      from: { path: '^src/(model|runtime|services|store|ui|app|server)' },
+      from: { path: '^src/(mapping|model|runtime|services|store|ui|app|server)' },
       to: { path: '^src/(core/(modbus|opcua|cip)|drivers/(modbus|opcUa|cip|mqtt))/', pathNot: describe },
     },
     // Above the drivers nothing knows which protocol it is: only what stands beside their folders is used.
-    only('runtime', '^src/runtime', [core, anyDriver, '^src/model', '^src/runtime']),
-    only('services', '^src/services', [core, anyDriver, '^src/model', '^src/store', '^src/runtime', '^src/services']),
-    only('ui-uses-core-and-descriptions', '^src/ui', [core, describe, '^src/ui']),
+    only('runtime', '^src/runtime', [core, anyDriver, mapping, '^src/model', '^src/runtime']),
+    only('services', '^src/services', [core, anyDriver, mapping, '^src/model', '^src/store', '^src/runtime', '^src/services']),
+    only('ui-uses-core-and-descriptions', '^src/ui', [core, describe, mapping, '^src/ui']),
     {
-      ...only('app-is-thin', '^src/app', [core, describe, '^src/ui', '^src/app']),
-      to: { path: '^src/', pathNot: [core, describe, '^src/ui', '^src/app'], dependencyTypesNot: ['type-only'] },
+      ...only('app-is-thin', '^src/app', [core, describe, mapping, '^src/ui', '^src/app']),
+      to: { path: '^src/', pathNot: [core, describe, mapping, '^src/ui', '^src/app'], dependencyTypesNot: ['type-only'] },
     },
     only('standins-stand-alone', '^src/standins', ['^src/standins']),
     { name: 'core-has-no-io', severity: 'error', from: { path: core }, to: { dependencyTypes: ['core'] } },

@@ -8,8 +8,8 @@ import { AS_IS, type Scale } from '@/core/scaling/scale.ts';
 import { followToValue, type SignalDefinition } from '@/core/signal.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
-import { effectiveSignal } from '@/drivers/effective.ts';
-import { Preflight } from '@/drivers/preflight/preflight.ts';
+import { effectiveSignal } from '@/mapping/effective.ts';
+import { Preflight } from '@/mapping/preflight/preflight.ts';
 import { Calculations } from '@/runtime/calculations.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { LiveTable } from '@/runtime/liveTable.ts';
@@ -149,7 +149,7 @@ export function largeProject(): readonly Figure[] {
     project: { id: uuid(), name: 'P', dialects: [] },
     links: [{ id: linkId, name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 }, real: null }],
     devices: [{ id: deviceId, linkId, name: 'KILN', settings: { unit: 1 }, dialect: {}, witnessUrl: '', identityTagId: null, identity: '', lifeTagId: null, lifeSeconds: 5, ownLifeTagId: null }],
-    groups: [], enumerations: [], structures: [], blocks: [], members: [], sources: [], tags, scales: [], panels: [], pages: [], elements: [], proofs: [], drivers: [],
+    groups: [], enumerations: [], structures: [], blocks: [], members: [], copyRules: [], sources: [], tags, scales: [], panels: [], pages: [], elements: [], proofs: [], drivers: [],
   }; // prettier-ignore
   const project = ProjectView.of(snapshot);
   void project.tags;

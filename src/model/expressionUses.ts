@@ -23,6 +23,11 @@ export class ExpressionUses {
     }
   }
 
+  /** Tags that some expression uses. */
+  get used(): Iterable<string> {
+    return this.#users.keys();
+  }
+
   /** Tags that use some of these, and tags that use those, without the ones that were given. */
   of(tagIds: Iterable<string>): ReadonlySet<string> {
     const found = new Set<string>();

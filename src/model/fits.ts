@@ -2,19 +2,23 @@
 import { ValidationError } from 'yup';
 import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { filledIn, yupOf } from '@/core/manifest/yupOf.ts';
-import type { AnyEntity, Block, Device, Entities, EntityKind, Group, Link, Member, Tag } from '@/core/project/entities.ts';
+import type { AnyEntity, Block, CopyRule, Device, Entities, EntityKind, Group, Link, Member, Tag } from '@/core/project/entities.ts';
 import { DEEPEST_GROUP } from '@/core/project/inherited.ts';
 import { groupsAbove } from '@/core/project/tagPath.ts';
 import { deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import { loopProblem } from '@/mapping/copies/copyLoop.ts';
+import { copyProblem, type CopyProject } from '@/mapping/copies/copyPairs.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 
 /** An entity as it would stand after what is planned. */
 export type Look = <K extends EntityKind>(kind: K, id: string) => Entities[K] | null;
 
 export interface Around {
   readonly look: Look;
+  /** For copy rules alone. */
+  readonly copies: () => CopyProject;
   readonly groupBefore: (id: string) => Group | null;
   /** Who has a name at the top of all paths. */
   readonly named: (kind: 'device' | 'group', name: string) => string | undefined;
@@ -35,6 +39,8 @@ export function fitProblem(kind: EntityKind, entity: AnyEntity, around: Around):
       return blockProblem(entity as Block, around);
     case 'member':
       return memberProblem(entity as Member, around);
+    case 'copyRule':
+      return copyRuleProblem(entity as CopyRule, around);
     default:
       return null;
   }
@@ -71,6 +77,12 @@ function memberProblem({ id, blockId }: Member, { look }: Around): Problem | nul
   return tag && deviceIdOf(tag) === look('block', blockId)?.deviceId
     ? null
     : { code: 'reference', message: 'A member of a block is a tag of the same device.', place: 'blockId' };
+}
+
+function copyRuleProblem(rule: CopyRule, { copies }: Around): Problem | null {
+  if (!rule.isOn) return null;
+  const project = copies();
+  return copyProblem(rule, project) ?? loopProblem(rule, project);
 }
 
 function tagProblem(tag: Tag, { look, effective }: Around): Problem | null {

@@ -21,7 +21,8 @@ import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
-import { EffectiveSignals, pointOf, type EffectiveSignal, type SignalContext } from '@/drivers/effective.ts';
+import { EffectiveSignals, pointOf, type EffectiveSignal, type SignalContext } from '@/mapping/effective.ts';
+import type { CopyProject } from '@/mapping/copies/copyPairs.ts';
 import { bindNames } from './bindNames.ts';
 import { devicesByOwnNames } from './devicesByOwnNames.ts';
 import { ExpressionUses } from './expressionUses.ts';
@@ -154,6 +155,28 @@ export class ProjectModel {
     const tag = this.get('tag', tagId);
     if (!tag) return fail('gone', 'The tag is no longer there.');
     return this.#effective.of(tag, this.#context);
+  }
+
+  /** What copy rules are looked at in. @param look as it would stand after what is planned */
+  copiesIn(look: Look): CopyProject {
+    const effective = (tagId: string): Result<EffectiveSignal> => {
+      const tag = look('tag', tagId);
+      return tag ? this.#effective.of(tag, this.#contextOf(look)) : fail('gone', 'The tag is no longer there.');
+    };
+    return {
+      copyRules: this.all('copyRule').flatMap(({ id }) => look('copyRule', id) ?? []),
+      tag: (id) => look('tag', id),
+      link: (id) => look('link', id),
+      device: (id) => look('device', id),
+      effective,
+      membersOf: (blockId) => [...this.#references.of(IN_BLOCK, blockId)].flatMap((id) => look('member', id) ?? []),
+      usersOf: (tagIds) => this.usersOf(tagIds),
+      usedInExpressions: () => this.#uses.used,
+    };
+  }
+
+  get copies(): CopyProject {
+    return this.copiesIn((kind, id) => this.get(kind, id));
   }
 
   /** What is read of a device: its tags whose settings fit together. */
@@ -348,6 +371,7 @@ export class ProjectModel {
   #checkFits(kind: EntityKind, entity: AnyEntity, look: Look): Problem | null {
     return fitProblem(kind, entity, {
       look,
+      copies: () => this.copiesIn(look),
       groupBefore: (id) => this.get('group', id),
       named: (of, name) => this.#names.named(of, '', name),
       // Kept: what is planned here is what is applied, and then it is known already.

@@ -11,7 +11,7 @@ import { decimalNumber, isDecimal } from '@/core/value/decimal.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
 import { qualityInWords, qualityOf } from '@/core/value/quality.ts';
 import type { Clock } from '@/drivers/contract.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { LiveTable } from './liveTable.ts';
 
 /** Stands for a device where one is named by its id. */

@@ -8,7 +8,7 @@ import { sameJson } from '@/core/project/sameJson.ts';
 import type { ReadingNotes } from '@/core/signal.ts';
 import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, DriverFault, ObservedPoint, PointSpec, ReadGroup, ValueArrival } from '@/drivers/contract.ts';
-import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
+import { pointOf, type EffectiveSignal } from '@/mapping/effective.ts';
 import type { LiveTable } from './liveTable.ts';
 import { Observing } from './observing.ts';
 

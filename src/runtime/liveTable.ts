@@ -5,7 +5,7 @@ import type { RawValue } from '@/core/value/codec.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
 import { qualityOf, type Quality, type QualityLevel } from '@/core/value/quality.ts';
 import type { Problem } from '@/core/result.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 
 export interface Sample {
   readonly tagId: string;

@@ -5,7 +5,7 @@
 import { parseFor, planWrite, type SignalDefinition } from '@/core/signal.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import type { Clock, DeviceSession, ValueArrival, WriteValue } from '@/drivers/contract.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { LiveTable } from './liveTable.ts';
 
 /** Stands for a device where one is named by its id. */

@@ -11,7 +11,7 @@ import { isWithin, toDecimal, isDecimal, type Decimal } from '@/core/value/decim
 import { toJson, type EngValue } from '@/core/value/engineering.ts';
 import type { Confirming } from '@/core/manifest/driverManifest.ts';
 import type { DeviceSession, DriverFault, PointWrite } from '@/drivers/contract.ts';
-import { pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
+import { pointOf, type EffectiveSignal } from '@/mapping/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from './engine.ts';
 import { LOCAL } from './localValues.ts';

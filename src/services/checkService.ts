@@ -14,7 +14,7 @@ import { asNumber, toJson, type EngValue } from '@/core/value/engineering.ts';
 import { isDecimal, parseDecimal } from '@/core/value/decimal.ts';
 import { qualityInWords } from '@/core/value/quality.ts';
 import type { DataType } from '@/core/value/dataType.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { Clock } from '@/drivers/contract.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';

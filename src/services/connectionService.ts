@@ -9,7 +9,7 @@ import { fail, ok, type Result } from '@/core/result.ts';
 import { followWire, NO_VALUE_TEXT } from '@/core/signal.ts';
 import type { FoundParty, Settings, Sink, TestStage } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import { effectiveSignal } from '@/drivers/effective.ts';
+import { effectiveSignal } from '@/mapping/effective.ts';
 import { listSerialPorts } from '@/drivers/serialPorts.ts';
 import { findDriver } from '@/drivers/registry.ts';
 import type { Finding } from '@/core/find/finding.ts';

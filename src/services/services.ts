@@ -27,6 +27,7 @@ import { FindService } from './findService.ts';
 import { GuardService } from './guardService.ts';
 import { HoldJournal } from '@/store/holdJournal.ts';
 import { HoldService } from './holdService.ts';
+import { CopyService } from './copyService.ts';
 import { LifeService } from './lifeService.ts';
 import { DeviceLists } from './lists/deviceLists.ts';
 import { ListService } from './lists/listService.ts';
@@ -49,6 +50,7 @@ export interface Services {
   readonly guards: GuardService;
   readonly writes: WriteService;
   readonly holds: HoldService;
+  readonly copies: CopyService;
   readonly life: LifeService;
   readonly checks: CheckService;
   readonly connections: ConnectionService;
@@ -116,6 +118,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   projects.takeOff = (linkIds) => engine.takeOff(linkIds);
   projects.beforeChange = (changes) => holds.beforeChange(changes);
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
+  const copies = new CopyService(model, { engine, writer, guard, writes, clock });
   const life = new LifeService(model, writer, records, clock);
   const guards = new GuardService(model, engine, guard);
   const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), askPages);
@@ -137,6 +140,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   await records.settleOrphans();
   projects.onApplied(() => {
     for (const name of guards.relockChanged()) audit.record('locked', '', `${name}: it was changed`);
+    for (const name of copies.disarmChanged()) audit.record('disarmed', '', `${name}: it was changed`);
   });
   projects.onApplied(({ changes }) => engine.following(changes));
   engine.reconcile();
@@ -153,6 +157,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     checks,
     guards,
     holds,
+    copies,
     life,
     lists,
     writes,
@@ -176,6 +181,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     async close() {
       lists.close();
       await holds.releaseAll('Released: the server ends.');
+      await copies.close();
       await life.close();
       await writes.close();
       await backups.close();

@@ -11,7 +11,7 @@ import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { parseFor } from '@/core/signal.ts';
 import { formatValue, fromJson, toJson, type EngValue } from '@/core/value/engineering.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
@@ -150,6 +150,11 @@ export class WriteService {
   async send(prepared: PreparedWrite, { id, ...sending }: LoggedSending): Promise<Result<WriteOutcome>> {
     const [done = ID_USED] = await this.#following(this.#send([{ id, prepared }], sending));
     return done;
+  }
+
+  /** The same for several of one device, in their order. @returns what became of each */
+  sendAll(all: readonly { readonly id: string; readonly prepared: PreparedWrite }[], sending: Omit<LoggedSending, 'id'>) {
+    return this.#following(this.#send(all, sending));
   }
 
   /** Confirms nothing more, ends all watches, and waits until every write that is under way has its entry completed. */

@@ -122,6 +122,7 @@ const snapshot: FiledProject = {
   structures: [],
   blocks: [],
   members: [],
+      copyRules: [],
   groups: [
     {
       id: uuidOf(5),

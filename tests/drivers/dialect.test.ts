@@ -5,7 +5,7 @@ import type { Device, Link, Tag } from '@/core/project/entities.ts';
 import { followWire, planWrite } from '@/core/signal.ts';
 import { fromJson, toJson } from '@/core/value/engineering.ts';
 import type { Arrival, CallContext, DriverSession } from '@/drivers/contract.ts';
-import { effectiveSignal, type EffectiveSignal } from '@/drivers/effective.ts';
+import { effectiveSignal, type EffectiveSignal } from '@/mapping/effective.ts';
 import { modbusTcp, modbusUdp } from '@/drivers/modbus/driver.ts';
 import { DIALECT } from '@/drivers/modbus/settings.ts';
 import { systemClock } from '@/runtime/clock.ts';

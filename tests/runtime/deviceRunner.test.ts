@@ -3,7 +3,7 @@ import { AS_IS, type Scale } from '@/core/scaling/scale.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { statusName } from '@/core/value/quality.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 import { DeviceRunner, type ScannedTag } from '@/runtime/deviceRunner.ts';
 import { LiveTable } from '@/runtime/liveTable.ts';
 import { WriteGuard } from '@/runtime/writeGuard.ts';

@@ -4,7 +4,7 @@ import { AS_IS } from '@/core/scaling/scale.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { qualityOf } from '@/core/value/quality.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import type { EffectiveSignal } from '@/drivers/effective.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 import { LiveTable, type Sample } from '@/runtime/liveTable.ts';
 
 function signal(range: { low: number; high: number } | null = null): EffectiveSignal {

@@ -43,6 +43,7 @@ const snapshot = (): Snapshot => ({
   structures: [],
   blocks: [],
   members: [],
+      copyRules: [],
   sources: [],
   tags: [tag],
   scales: [],

@@ -64,6 +64,7 @@ export function projectOf(
     structures: [],
     blocks: [],
     members: [],
+      copyRules: [],
     sources: [],
     tags,
     scales: Object.entries(scales).map(([id, scale]) => ({ id, scale })),

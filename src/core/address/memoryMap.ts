@@ -64,3 +64,8 @@ export function laidOut(start: number, size: number, count: number, alignment = 
   const step = Math.ceil(size / alignment) * alignment;
   return Array.from({ length: count }, (_, i) => start + i * step);
 }
+
+/** Whether two values have bits in common. */
+export function spansTouch(a: Pick<Span, 'from' | 'to'>, b: Pick<Span, 'from' | 'to'>): boolean {
+  return a.from < b.to && b.from < a.to;
+}

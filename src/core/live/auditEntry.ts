@@ -11,6 +11,8 @@ export const AUDIT_KINDS = [
   'rights',
   'checked',
   'off',
+  'armed',
+  'disarmed',
   'backup',
   'restore',
 ] as const;

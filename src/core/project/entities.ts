@@ -1,6 +1,7 @@
 /** What a project is made of: the kinds of things in the order in which they can be stored, each referring only to earlier ones. */
 import type { AnyObjectSchema } from 'yup';
 import { blockKind, type Block } from './kinds/block.ts';
+import { copyRuleKind, type CopyRule } from './kinds/copyRule.ts';
 import { deviceKind, type Device } from './kinds/device.ts';
 import { elementKind, type Element } from './kinds/element.ts';
 import { enumerationKind, type Enumeration } from './kinds/enumeration.ts';
@@ -16,7 +17,24 @@ import { sourceKind, type Source } from './kinds/source.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
-export type { Block, Device, Element, Enumeration, Group, Link, Member, Page, Panel, Project, Source, Structure, StructureMember, Tag, TagScale };
+export type {
+  Block,
+  CopyRule,
+  Device,
+  Element,
+  Enumeration,
+  Group,
+  Link,
+  Member,
+  Page,
+  Panel,
+  Project,
+  Source,
+  Structure,
+  StructureMember,
+  Tag,
+  TagScale,
+};
 
 /** The kinds as they are written, each with the name of its list. */
 const WRITTEN = {
@@ -31,6 +49,7 @@ const WRITTEN = {
   tag: tagKind,
   scale: scaleKind,
   member: memberKind,
+  copyRule: copyRuleKind,
   panel: panelKind,
   page: pageKind,
   element: elementKind,
@@ -48,6 +67,7 @@ export interface Entities {
   readonly tag: Tag;
   readonly scale: TagScale;
   readonly member: Member;
+  readonly copyRule: CopyRule;
   readonly panel: Panel;
   readonly page: Page;
   readonly element: Element;

@@ -6,7 +6,7 @@ import type { Device, Link } from '@/core/project/entities.ts';
 import { UNGROUPED } from '@/core/project/inherited.ts';
 import type { WireValue } from '@/core/signal.ts';
 import type { CallContext, DeviceSession, PointSpec } from '@/drivers/contract.ts';
-import { effectiveSignal, pointOf, type EffectiveSignal } from '@/drivers/effective.ts';
+import { effectiveSignal, pointOf, type EffectiveSignal } from '@/mapping/effective.ts';
 
 export interface CountingProbe {
   readonly tag: ListTag;

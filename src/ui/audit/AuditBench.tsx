@@ -26,6 +26,8 @@ const KIND_WORDS: Readonly<Record<AuditKind, string>> = {
   'not-joined': 'could not join',
   rights: 'rights',
   checked: 'checked by eye',
+  armed: 'armed',
+  disarmed: 'disarmed',
   off: 'seen to be off',
   backup: 'backup',
   restore: 'restored',

@@ -28,7 +28,7 @@ import { groupText, tagPath, type Named } from '@/core/project/tagPath.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, type Result } from '@/core/result.ts';
 import { addManifests } from '@/drivers/descriptions.ts';
-import { EffectiveSignals, type EffectiveSignal } from '@/drivers/effective.ts';
+import { EffectiveSignals, type EffectiveSignal } from '@/mapping/effective.ts';
 import { tallyAfter, tallyOf, type Tallied, type TagTally } from './tagTally.ts';
 
 type Tables = { readonly [K in EntityKind]: ReadonlyMap<string, Entities[K]> };

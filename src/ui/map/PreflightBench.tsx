@@ -5,7 +5,7 @@ import { CircleAlert, Info, TriangleAlert } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
-import type { Doubt, Severity } from '@/drivers/preflight/doubt.ts';
+import type { Doubt, Severity } from '@/mapping/preflight/doubt.ts';
 import { useChange } from '../live/LiveContext.tsx';
 import { selectTag } from '../live/selection.ts';
 import { Empty } from '../parts/Field.tsx';

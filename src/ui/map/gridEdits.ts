@@ -6,7 +6,7 @@ import { nameKey } from '@/core/project/nameKey.ts';
 import { isPlainTag } from '@/core/project/kinds/plainTag.ts';
 import { addressOf, deviceIdOf } from '@/core/project/tagSource.ts';
 import type { Problem } from '@/core/result.ts';
-import { effectiveSignal } from '@/drivers/effective.ts';
+import { effectiveSignal } from '@/mapping/effective.ts';
 import { ValidationError } from 'yup';
 import type { ProjectView } from '../live/project.ts';
 import type { MapColumn } from './columns.ts';

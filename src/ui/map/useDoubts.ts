@@ -2,8 +2,8 @@
 /** What preflight finds in the project, worked out in slices while it is wanted; null until it is. */
 import { useEffect, useState } from 'react';
 import { inSlices, nextTurn, untilStopped } from '@/core/inSlices.ts';
-import type { Doubt } from '@/drivers/preflight/doubt.ts';
-import { Preflight } from '@/drivers/preflight/preflight.ts';
+import type { Doubt } from '@/mapping/preflight/doubt.ts';
+import { Preflight } from '@/mapping/preflight/preflight.ts';
 import { useProject } from '../live/LiveContext.tsx';
 
 /** What is found is kept from page to page: only what changed is looked at again. */

@@ -17,7 +17,7 @@ import type { LiveSample } from '@/core/live/messages.ts';
 import type { TagView } from '../live/liveClient.ts';
 import { expressionText } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
-import type { Calculation } from '@/drivers/effective.ts';
+import type { Calculation } from '@/mapping/effective.ts';
 
 export interface PathStage {
   readonly title: string;

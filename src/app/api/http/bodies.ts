@@ -57,6 +57,8 @@ export const WRITES_BODY = object({
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
 
+export const ARM_BODY = object({ who: who() }).noUnknown(true, only);
+
 export const SAID_OFF_BODY = object({ who: who() }).noUnknown(true, only);
 
 export const UNLOCK_BODY = object({

@@ -2,6 +2,7 @@
 import type { AnyObjectSchema } from 'yup';
 import { COMMAND_SCHEMA } from '@/core/project/command.ts';
 import {
+  ARM_BODY,
   CHECK_BODY,
   COMMIT_BODY,
   COMPARE_BODY,
@@ -316,6 +317,15 @@ export const OPERATIONS: readonly Operation[] = [
     answer: 'The id under which it is kept, for a setting that is a secret',
     body: SECRET_BODY,
   },
+  { method: 'get', path: '/copies', summary: 'How copy rules are doing', answer: 'State, who armed it, count and last outcome of each' },
+  {
+    method: 'post',
+    path: '/copies/{id}/arm',
+    summary: 'Let a copy rule copy, until it is disarmed, changed, or the server ends',
+    answer: 'How it is doing',
+    body: ARM_BODY,
+  },
+  { method: 'post', path: '/copies/{id}/disarm', summary: 'Let a copy rule copy no more', answer: 'How it is doing', body: ARM_BODY },
   { method: 'post', path: '/guard/lock', summary: 'Lock one device, or all', answer: 'What is still unlocked', body: LOCK_BODY },
   {
     method: 'post',

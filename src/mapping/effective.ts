@@ -16,8 +16,8 @@ import { parseOrder, plainOrder, type ByteOrder } from '@/core/value/byteOrder.t
 import type { RawValue } from '@/core/value/codec.ts';
 import { formatDataType, parseDataType, typeWordsOf, type DataType } from '@/core/value/dataType.ts';
 import { readCodes, unavailableIn } from '@/core/value/unavailable.ts';
-import { describeDriver } from './descriptions.ts';
-import type { DriverDescription, PointSpec, Settings } from './contract.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
+import type { DriverDescription, PointSpec, Settings } from '@/drivers/contract.ts';
 
 export interface EffectiveSignal {
   /** Who reads it; null where its source is no device. */
