@@ -25,7 +25,7 @@ import { EffectiveSignals, pointOf, type EffectiveSignal, type SignalContext } f
 import type { CopyProject } from '@/mapping/copies/copyPairs.ts';
 import { bindNames } from './bindNames.ts';
 import { devicesByOwnNames } from './devicesByOwnNames.ts';
-import { ExpressionUses } from './expressionUses.ts';
+import { ExpressionUses } from '@/mapping/expressionUses.ts';
 import { fitProblem, schemaProblem, type Look } from './fits.ts';
 import { followEnumerations } from './followEnumerations.ts';
 import { followStructures, structuresNamed } from './followStructures.ts';

@@ -91,7 +91,7 @@ export class CopyService {
       isMissed: false,
       isDone: false,
       problem: null,
-      sentence: '',
+      sentence: 'Nothing was copied yet.',
       cancel: () => undefined,
     };
     this.#armed.set(ruleId, armed);

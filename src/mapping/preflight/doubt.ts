@@ -1,8 +1,9 @@
 /** Something doubtful in a project: why, how grave, where, and what would put it right where that is certain. */
 import type { Change } from '@/core/project/command.ts';
-import type { Device, Element, EntityKind, Link, Page, Panel, Tag } from '@/core/project/entities.ts';
+import type { CopyRule, Device, Element, EntityKind, Link, Page, Panel, Tag } from '@/core/project/entities.ts';
 import type { Inherited } from '@/core/project/inherited.ts';
 import type { Result } from '@/core/result.ts';
+import type { CopyProject } from '../copies/copyPairs.ts';
 import type { EffectiveSignal } from '../effective.ts';
 
 export type Severity = 'error' | 'warning' | 'note';
@@ -23,6 +24,7 @@ export type DoubtCode =
   | 'gone-from-list'
   | 'alike-names'
   | 'calculation'
+  | 'copy-rule'
   | 'unused'
   | 'same-party'
   | 'no-tags'
@@ -34,7 +36,7 @@ export interface Doubt {
   readonly code: DoubtCode;
   readonly severity: Severity;
   readonly message: string;
-  readonly about: { readonly kind: 'tag' | 'device' | 'link' | 'page'; readonly id: string };
+  readonly about: { readonly kind: 'tag' | 'device' | 'link' | 'page' | 'copyRule'; readonly id: string };
   /** The other tag, where it is about two. */
   readonly otherId?: string;
   readonly remedy?: { readonly button: string; readonly label: string; readonly changes: readonly Change[] };
@@ -48,6 +50,8 @@ export interface PreflightProject {
   readonly devices: readonly Device[];
   readonly links: readonly Link[];
   readonly panels: readonly Panel[];
+  readonly copyRules: readonly CopyRule[];
+  readonly copies: CopyProject;
   allTags(): Iterable<Tag>;
   tag(id: string): Tag | null;
   effective(tagId: string): Result<EffectiveSignal>;

@@ -5,6 +5,8 @@ import { atOnce } from '@/core/inSlices.ts';
 import type { Device, EntityKind, Tag } from '@/core/project/entities.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
+import { loopProblem } from '../copies/copyLoop.ts';
+import { copyPairs, copyProblem } from '../copies/copyPairs.ts';
 import { DeviceLook, placedOf } from './deviceDoubts.ts';
 import type { Doubt, PreflightProject, Severity } from './doubt.ts';
 import { tagDoubts } from './tagDoubts.ts';
@@ -13,7 +15,7 @@ const SEVERITIES: readonly Severity[] = ['error', 'warning', 'note'];
 /** Tags between which others get their turn. */
 const STEP = 200;
 /** What only changes what is said of a tag itself; any other kind may change what is said of all. */
-const OF_ONE_TAG: ReadonlySet<EntityKind> = new Set(['tag', 'scale', 'element', 'page', 'panel', 'member', 'source']);
+const OF_ONE_TAG: ReadonlySet<EntityKind> = new Set(['tag', 'scale', 'element', 'page', 'panel', 'member', 'source', 'copyRule']);
 
 /** Keeps what it found of each tag and device, and looks only at what changed since. */
 export class Preflight {
@@ -54,7 +56,7 @@ export class Preflight {
     const doubts: Doubt[] = [];
     for (const found of this.#doubts.values()) doubts.push(...found);
     for (const { id } of project.devices) doubts.push(...(yield* this.#devices.get(id)?.doubts(project) ?? nothing()));
-    doubts.push(...partyDoubts(project, this.#countOn), ...panelDoubts(project), ...this.#unusedDoubts(project));
+    doubts.push(...partyDoubts(project, this.#countOn), ...panelDoubts(project), ...copyDoubts(project), ...this.#unusedDoubts(project));
     return SEVERITIES.flatMap((severity) => doubts.filter((doubt) => doubt.severity === severity));
   }
 
@@ -106,6 +108,12 @@ export class Preflight {
     const used = new Set([...this.#uses.values()].flat());
     for (const panel of project.panels)
       for (const page of project.pagesOf(panel.id)) for (const { tagId } of project.elementsOn(page.id)) if (tagId !== null) used.add(tagId);
+    for (const rule of project.copyRules)
+      for (const { fromId, toId } of copyPairs(rule, project.copies))
+        used
+          .add(fromId)
+          .add(toId)
+          .add(rule.triggerTagId ?? '');
     for (const device of project.devices)
       for (const tagId of [device.identityTagId, device.lifeTagId, device.ownLifeTagId]) if (tagId !== null) used.add(tagId);
     const unused = new Map(this.#countOn);
@@ -150,6 +158,14 @@ function partyDoubts(project: PreflightProject, countOn: ReadonlyMap<string, num
     if (!used.has(link.id))
       doubts.push({ code: 'no-devices', severity: 'note', message: `The link ${link.name} has no device.`, about: { kind: 'link', id: link.id } });
   return doubts;
+}
+
+function copyDoubts(project: PreflightProject): readonly Doubt[] {
+  return project.copyRules.flatMap((rule): Doubt[] => {
+    const problem = rule.isOn ? (copyProblem(rule, project.copies) ?? loopProblem(rule, project.copies)) : null;
+    const about = { kind: 'copyRule', id: rule.id } as const;
+    return problem ? [{ code: 'copy-rule', severity: 'error', message: `The copy rule ${rule.name}: ${problem.message}`, about }] : [];
+  });
 }
 
 function panelDoubts(project: PreflightProject): readonly Doubt[] {

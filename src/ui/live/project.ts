@@ -4,6 +4,7 @@ import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type ComingTags
 import type {
   AnyEntity,
   Block,
+  CopyRule,
   Device,
   Element,
   Enumeration,
@@ -28,6 +29,8 @@ import { groupText, tagPath, type Named } from '@/core/project/tagPath.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, type Result } from '@/core/result.ts';
 import { addManifests } from '@/drivers/descriptions.ts';
+import type { CopyProject } from '@/mapping/copies/copyPairs.ts';
+import { ExpressionUses } from '@/mapping/expressionUses.ts';
 import { EffectiveSignals, type EffectiveSignal } from '@/mapping/effective.ts';
 import { tallyAfter, tallyOf, type Tallied, type TagTally } from './tagTally.ts';
 
@@ -53,6 +56,7 @@ export class ProjectView implements Tallied {
   #names: ReadonlyMap<string, string> | null = null;
   #proofCounts: Readonly<Record<ProofState, number>> | null = null;
   #scaleCount: number | null = null;
+  #users: ExpressionUses | null = null;
   readonly #groupTexts = new Map<string, string>();
 
   private constructor(
@@ -247,6 +251,34 @@ export class ProjectView implements Tallied {
   }
   get enumerations(): readonly Enumeration[] {
     return sortedByName(this.tables.enumeration);
+  }
+  get blocks(): readonly Block[] {
+    return sortedByName(this.tables.block);
+  }
+  get copyRules(): readonly CopyRule[] {
+    return sortedByName(this.tables.copyRule);
+  }
+  /** What copy rules are looked at in. */
+  get copies(): CopyProject {
+    const { copyRules } = this;
+    const members = (blockId: string): readonly Member[] => [...this.tables.member.values()].filter((member) => member.blockId === blockId);
+    return {
+      copyRules,
+      tag: (id) => this.tag(id),
+      link: (id) => this.link(id),
+      device: (id) => this.device(id),
+      effective: (id) => this.effective(id),
+      membersOf: members,
+      usersOf: (ids) => this.#uses.of(ids),
+      usedInExpressions: () => this.#uses.used,
+    };
+  }
+  get #uses(): ExpressionUses {
+    if (!this.#users) {
+      this.#users = new ExpressionUses();
+      for (const tag of this.tables.tag.values()) this.#users.add(tag);
+    }
+    return this.#users;
   }
   /** Blocks of a structure. */
   blocksOf(structureId: string): readonly Block[] {

@@ -2,7 +2,7 @@
 /** All tags with their live values: searched by typing, edited in place by keyboard. */
 import { counted } from '@/core/counted.ts';
 import Link from 'next/link';
-import { Boxes, FolderTree, Grid3x3, ListChecks, Plus } from 'lucide-react';
+import { Boxes, Copy, FolderTree, Grid3x3, ListChecks, Plus } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useProject } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
@@ -64,6 +64,9 @@ export function MapBench() {
         <ColumnChoice isShown={isShown} onToggle={toggle} />
         <Link className="btn btn-sm btn-outline" href="/map/memory" title="What lies where in the memory of a device, and what is free">
           <Grid3x3 size={14} aria-hidden /> Memory
+        </Link>
+        <Link className="btn btn-sm btn-outline" href="/map/copies" title="Values that are copied from tag to tag">
+          <Copy size={14} aria-hidden /> Copies
         </Link>
         <Link className="btn btn-sm btn-outline" href="/map/preflight" title="Everything doubtful in the project, in one list">
           <ListChecks size={14} aria-hidden /> Preflight

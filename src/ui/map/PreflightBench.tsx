@@ -119,5 +119,7 @@ function wayTo({ code, about }: Doubt): string {
       return '/links';
     case 'page':
       return '/panels';
+    case 'copyRule':
+      return '/map/copies';
   }
 }
