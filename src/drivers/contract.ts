@@ -9,12 +9,14 @@
 import type { DriverManifest } from '@/core/manifest/driverManifest.ts';
 import type { PlainNumberArea } from '@/core/taglist/addressRule.ts';
 import type { ProbeReading } from '@/core/find/knownValue.ts';
+import type { Signature } from '@/core/signature/recognise.ts';
+import type { Layout } from '@/core/taglist/layout.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type { Encapsulation } from '@/core/trace/pcap.ts';
 import type { SignalDefinition, WireValue } from '@/core/signal.ts';
 import type { ByteOrder } from '@/core/value/byteOrder.ts';
 import type { RawValue } from '@/core/value/codec.ts';
-import type { DataType } from '@/core/value/dataType.ts';
+import type { DataType, TextLayout } from '@/core/value/dataType.ts';
 
 export type Settings = Readonly<Record<string, unknown>>;
 
@@ -84,6 +86,31 @@ export interface DriverFunctions {
 export interface BytePart {
   /** The order that a device uses where a tag names none. */
   defaultOrder(dialect: Settings, type: DataType): ByteOrder;
+  /** How it lays out structures, and texts of which only the length is said: what is new is made so. */
+  laysOut?(dialect: Settings): { readonly structures: Layout; readonly texts: TextLayout };
+  /** How it does all this can be learnt from a block of known values that its program fills. */
+  readonly signature?: SignaturePart;
+}
+
+/** A block of known values: where it is looked for, and what it says of the device's own settings. */
+export interface SignaturePart {
+  /** What a person tells: where in the program's own counting the block begins. */
+  readonly placeTitle: string;
+  readonly placeHelp: string;
+  /** How the program declares that place. */
+  declared(word: number): string;
+  /** Stretches of memory in which the block may lie, the likeliest first. */
+  windows(word: number, dialect: Settings): readonly { readonly area: string; readonly from: number; readonly count: number }[];
+  /** The settings of the dialect that follow from the block. Problems are placed at `word` or `reference`. */
+  settings(found: Signature, asked: SignatureAsked): Result<Settings>;
+}
+export interface SignatureAsked {
+  readonly word: number;
+  /** The number that the manual gives to the first register of the block; empty where nobody knows. */
+  readonly reference: string;
+  /** Cell of the first word in which the block was looked for. */
+  readonly firstCell: number;
+  readonly dialect: Settings;
 }
 
 /** How the numbers of a list lead to addresses. */

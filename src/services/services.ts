@@ -36,6 +36,7 @@ import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { isOnPanel, panelSnapshot, panelStatus } from './seenFromPanels.ts';
 import { firstOf, snapshotOf, statusOf } from './snapshot.ts';
+import { SignatureService } from './signatureService.ts';
 import { SimulationService, type StartSimulation } from './simulationService.ts';
 import { TraceService } from './traceService.ts';
 import { TroubleService } from './troubleService.ts';
@@ -57,6 +58,7 @@ export interface Services {
   readonly traces: TraceService;
   readonly buses: BusService;
   readonly finds: FindService;
+  readonly signatures: SignatureService;
   readonly simulations: SimulationService;
   readonly projectFiles: ProjectFileService;
   readonly audit: AuditTrail;
@@ -165,6 +167,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     traces: new TraceService(model, engine),
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
+    signatures: new SignatureService(model, engine),
     simulations,
     projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file')),
     audit,

@@ -122,7 +122,7 @@ const snapshot: FiledProject = {
   structures: [],
   blocks: [],
   members: [],
-      copyRules: [],
+  copyRules: [],
   groups: [
     {
       id: uuidOf(5),

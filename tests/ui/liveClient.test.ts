@@ -43,7 +43,7 @@ const snapshot = (): Snapshot => ({
   structures: [],
   blocks: [],
   members: [],
-      copyRules: [],
+  copyRules: [],
   sources: [],
   tags: [tag],
   scales: [],

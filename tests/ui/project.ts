@@ -64,7 +64,7 @@ export function projectOf(
     structures: [],
     blocks: [],
     members: [],
-      copyRules: [],
+    copyRules: [],
     sources: [],
     tags,
     scales: Object.entries(scales).map(([id, scale]) => ({ id, scale })),

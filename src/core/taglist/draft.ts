@@ -5,6 +5,7 @@ import type { ChoosingRule } from './choose.ts';
 import type { AddressRule, PlainNumberArea } from './addressRule.ts';
 import type { ColumnGuess, ColumnKey } from './columns.ts';
 import type { ChangedTag } from './merge.ts';
+import type { Layout } from './layout.ts';
 import type { ReadingChoices } from './readList.ts';
 import type { Proposal } from './renames.ts';
 import type { ListTag, UnderstoodRow } from './understand.ts';
@@ -37,6 +38,8 @@ export interface DraftSummary {
   readonly programVersion: string;
   /** Rows without an address because nobody said how structures are laid out. */
   readonly unplaced: number;
+  /** How structures are taken to be laid out. */
+  readonly layout: Layout;
   /** Structure types with their values, the most frequent first. */
   readonly structures: readonly { readonly name: string; readonly count: number }[];
   readonly encoding: Encoding;

@@ -5,10 +5,10 @@ import type { Declarations, Member, TypeRef } from './declared.ts';
 /**
  * How a controller lays structures out, which no standard says. `none`: not known, and members get no address.
  * `words`: every member begins a 16-bit word, a BOOL takes one. `bytes`: one after another, a BOOL takes a byte.
- * `aligned`: as `bytes`, each at a multiple of its own size, the structure padded to its largest member.
- * A STRING takes a byte more than its length, for its end, in the last two (common practice).
+ * `even`: as `bytes`, values of two bytes and more begin at even ones. `aligned`: as `bytes`, each at a multiple of its own size, the structure padded to its largest member.
+ * A STRING takes a byte more than its length, for its end, in the last three (common practice).
  */
-export const LAYOUTS = ['none', 'words', 'bytes', 'aligned'] as const;
+export const LAYOUTS = ['none', 'words', 'bytes', 'even', 'aligned'] as const;
 export type Layout = (typeof LAYOUTS)[number];
 
 interface Measure {
@@ -106,6 +106,8 @@ export class Layouts {
         return { bits: Math.ceil(bytes / 2) * 16, alignment: 16 };
       case 'bytes':
         return { bits: (isText ? bytes + 1 : bytes) * 8, alignment: 8 };
+      case 'even':
+        return isText ? { bits: (bytes + 1) * 8, alignment: 8 } : { bits: bytes * 8, alignment: bytes > 1 ? 16 : 8 };
       case 'aligned':
         return isText ? { bits: (bytes + 1) * 8, alignment: 8 } : { bits: bytes * 8, alignment: bytes * 8 };
     }

@@ -63,6 +63,16 @@ export interface BooleanType {
 export const TEXT_LAYOUTS = ['zero-ended', 'blank-padded', 'length-byte', 'length-word', 'length-dword', 'capacity-length'] as const;
 export type TextLayout = (typeof TEXT_LAYOUTS)[number];
 
+/** The same in words: how a text ends. */
+export const TEXT_LAYOUT_WORDS: Readonly<Record<TextLayout, string>> = {
+  'zero-ended': 'end with a zero',
+  'blank-padded': 'are filled with blanks',
+  'length-byte': 'have their length in a byte in front',
+  'length-word': 'have their length in a word in front',
+  'length-dword': 'have their length in a double word in front',
+  'capacity-length': 'have their room and their length in front',
+};
+
 export interface TextType {
   readonly kind: 'text';
   readonly name: 'STRING' | 'WSTRING' | 'CHAR' | 'WCHAR';

@@ -12,6 +12,7 @@ import type { DriverDescription, DriverFunctions, ForeseenRequest, PointSpec, Se
 import { describedBy } from '../describedBy.ts';
 import { hostSettings, type HostSettings } from '../networkSettings.ts';
 import { memory } from './memory.ts';
+import { signature } from './signature.ts';
 import { notation, parseCanonical, unitsOf } from './notation.ts';
 import { DEVICE, deviceOf, DIALECT, DIALECT_GROUPS, dialectOf, NAMED_DIALECTS, type Dialect } from './settings.ts';
 import { simulationOf } from './simulate.ts';
@@ -171,6 +172,8 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
       ...(dialectOf(dialect).wide === 'one' ? ['four bytes an address'] : []),
     ],
     bytes: {
+      signature,
+      laysOut: (dialect) => ({ structures: dialectOf(dialect).structures, texts: dialectOf(dialect).textLayout }),
       defaultOrder(dialect, type) {
         const d = dialectOf(dialect);
         if (type.kind === 'text') return d.orderText;

@@ -164,7 +164,10 @@ function parseOwn(text: string, dialect: Dialect): Result<ModbusAddress> {
   const [whole = '', bitText] = text.trim().split('.', 2);
   const name = dialect.memoryName;
   const index = name && whole.toUpperCase().startsWith(name.toUpperCase()) ? /^\d{1,5}$/.exec(whole.slice(name.length))?.[0] : undefined;
-  const register = index === undefined ? whole : `HR${Number(index) + dialect.memoryStart}`;
+  const inMemory = Number(index) + dialect.memoryStart;
+  if (index !== undefined && inMemory < 0)
+    return fail('address-range', `${text.trim()} lies before the first holding register.`, `The first word here is ${name}${-dialect.memoryStart}.`);
+  const register = index === undefined ? whole : `HR${inMemory}`;
   // The bit is numbered in the device's way; the canonical form counts from the least significant, from 0.
   const parsed = parseAddress(bitText === undefined ? register : `${register}.0`, dialect.countingBase);
   if (!parsed.ok) return { ok: false, problem: asWritten(parsed.problem, text.trim(), dialect) };

@@ -4,6 +4,8 @@ import { choiceSetting, settingsSchema, wholeSetting, type TextSetting } from '@
 import { settingsAs } from '@/core/manifest/yupOf.ts';
 import type { CountingBase } from '@/core/modbus/address.ts';
 import { LIMITS } from '@/core/modbus/pdu.ts';
+import type { Layout } from '@/core/taglist/layout.ts';
+import { TEXT_LAYOUT_WORDS, TEXT_LAYOUTS, type TextLayout } from '@/core/value/dataType.ts';
 import { ORDERS, orderInWords, type ByteOrder } from '@/core/value/byteOrder.ts';
 import type { Settings } from '../contract.ts';
 
@@ -28,6 +30,10 @@ export interface Dialect {
   readonly order32: ByteOrder;
   readonly order64: ByteOrder;
   readonly orderText: ByteOrder;
+  /** How its program lays out structures, for those that are made anew. */
+  readonly structures: Layout;
+  /** How texts lie, for those of which only the length is said. */
+  readonly textLayout: TextLayout;
   /** Addresses that a 32-bit value takes. */
   readonly wide: 'two' | 'one';
   readonly singleWrites: 'single' | 'multiple';
@@ -94,7 +100,7 @@ export const DIALECT = settingsSchema('Modbus', {
     'x-refusal': 'A name of up to six letters, such as %MW or D; HR, IR, CO and DI are names of areas already.',
   },
   memoryStart: wholeSetting('Holding register of word 0', 'The holding register, counted from 0, in which word 0 of that memory lies.', {
-    min: 0,
+    min: -1,
     max: 65535,
     default: 0,
   }),
@@ -127,6 +133,22 @@ export const DIALECT = settingsSchema('Modbus', {
   order32: orderSetting(4, 'Order of 32-bit values'),
   order64: orderSetting(8, 'Order of 64-bit values'),
   orderText: orderSetting(2, 'Order of texts'),
+  structures: choiceSetting(
+    {
+      none: 'not known',
+      words: 'a word or more each',
+      bytes: 'byte after byte',
+      even: 'byte after byte, words at even ones',
+      aligned: 'aligned to their size',
+    },
+    'Members of structures lie',
+    'How structures of its program are laid out, where a list does not say it.',
+  ),
+  textLayout: choiceSetting(
+    Object.fromEntries(TEXT_LAYOUTS.map((layout) => [layout, TEXT_LAYOUT_WORDS[layout]])),
+    'Texts of its program',
+    'Taken for texts of a list that says only how long they are. Tags that are there keep theirs.',
+  ),
   wide: choiceSetting(
     { two: 'two addresses', one: 'one address' },
     'A 32-bit value takes',
@@ -209,7 +231,7 @@ export const NAMED_DIALECTS: readonly { readonly name: string; readonly settings
 
 export const DIALECT_GROUPS: readonly { readonly title: string; readonly fields: readonly (keyof Dialect)[] }[] = [
   { title: 'Where a value lies', fields: ['countingBase', 'memoryName', 'memoryStart', 'locations', 'bitFrom', 'bitBase', 'wide'] },
-  { title: 'What the bytes mean', fields: ['order16', 'order32', 'order64', 'orderText'] },
+  { title: 'What the bytes mean', fields: ['order16', 'order32', 'order64', 'orderText', 'structures', 'textLayout'] },
   {
     title: 'How it is asked',
     fields: ['timeoutMs', 'readRetries', 'pauseMs', 'depth', 'maxRegisters', 'maxBits', 'maxGap', 'strictUnit', 'listFile'],

@@ -132,7 +132,9 @@ export class DraftWork {
     const driver = describeDriver(this.#device.driver);
     if (!driver) return fail('driver', `No driver “${this.#device.driver}” is known here.`);
     progress('Reading the file', 0);
-    const read = readAny(this.#bytes, choices);
+    const usual = driver.bytes?.laysOut?.(this.#device.dialect);
+    const layout = choices.layout ?? usual?.structures;
+    const read = readAny(this.#bytes, { ...choices, layout });
     if (!read.ok) return read;
     const list = read.value;
     const understand = understander(list, {
@@ -140,6 +142,7 @@ export class DraftWork {
       memberAddress: (base, atBit, type) =>
         driver.notation.member?.(base, atBit, type, this.#device.dialect) ?? fail('no-members', 'This device has no addresses inside others.'),
       textLength: choices.textLength,
+      textLayout: usual?.texts,
       isNameTaken: (name, group) => this.#taken.has(siblingName(group, name)),
       prefix: choices.prefix ?? '',
       ruledAddress: (text, type) => ruledAddress(text, type, choices),
@@ -204,6 +207,7 @@ export class DraftWork {
       good: rows.length - bad,
       bad,
       leftOut: leftOut.length,
+      layout: choices.layout ?? describeDriver(this.#device.driver)?.bytes?.laysOut?.(this.#device.dialect).structures ?? 'none',
       structures: [...structures]
         .sort((a, b) => b[1] - a[1])
         .slice(0, MOST_STRUCTURES)

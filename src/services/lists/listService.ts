@@ -61,6 +61,7 @@ const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
   sheet: '',
   programVersion: '',
   unplaced: 0,
+  layout: 'none',
   structures: [],
   encoding: 'utf-8',
   encodingConfidence: 1,

@@ -2,7 +2,7 @@
 /** Links and their devices with their live state. */
 import { counted } from '@/core/counted.ts';
 import Markdown from 'markdown-to-jsx';
-import { Activity, HelpCircle, Pencil, Plus, Search, Trash2 } from 'lucide-react';
+import { Activity, GraduationCap, HelpCircle, Pencil, Plus, Search, Trash2 } from 'lucide-react';
 import NextLink from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
@@ -18,6 +18,7 @@ import { ConnectionTest } from './ConnectionTest.tsx';
 import { DeviceDialog } from './DeviceDialog.tsx';
 import { FindNumbers } from './FindNumbers.tsx';
 import { FindValue } from './FindValue.tsx';
+import { LearnLayout } from './LearnLayout.tsx';
 import { LinkDialog } from './LinkDialog.tsx';
 
 type Open =
@@ -27,6 +28,7 @@ type Open =
   | { readonly kind: 'findNumbers'; readonly link: Link }
   | { readonly kind: 'findValue'; readonly device: Device }
   | { readonly kind: 'help'; readonly driver: string }
+  | { readonly kind: 'learn'; readonly deviceId: string }
   | { readonly kind: 'remove'; readonly what: 'link' | 'device'; readonly id: string; readonly name: string; readonly tags: number };
 
 export function LinksBench() {
@@ -76,6 +78,7 @@ export function LinksBench() {
       {open?.kind === 'test' ? <ConnectionTest device={open.device} onClose={close} /> : null}
       {open?.kind === 'findNumbers' ? <FindNumbers link={open.link} onClose={close} /> : null}
       {open?.kind === 'findValue' ? <FindValue device={open.device} onClose={close} /> : null}
+      {open?.kind === 'learn' ? <Learning deviceId={open.deviceId} onClose={close} /> : null}
       {open?.kind === 'help' ? (
         <Dialog title={describeDriver(open.driver)?.label ?? ''} onClose={close}>
           <div className="prose-sm flex flex-col gap-2 [&_li]:ml-5 [&_li]:list-disc">
@@ -180,6 +183,17 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
                     <Search size={14} aria-hidden />
                   </button>
                 ) : null}
+                {driver?.bytes?.signature ? (
+                  <button
+                    type="button"
+                    className="btn btn-xs btn-ghost"
+                    aria-label={`Learn how ${device.name} lays out memory`}
+                    title="Learn orders, bits, texts and structures from a block of known values"
+                    onClick={() => onOpen({ kind: 'learn', deviceId: device.id })}
+                  >
+                    <GraduationCap size={14} aria-hidden />
+                  </button>
+                ) : null}
                 <button
                   type="button"
                   className="btn btn-xs btn-ghost"
@@ -257,6 +271,15 @@ function Simulation({ link, hasTags }: { readonly link: Link; readonly hasTags: 
       ) : null}
     </>
   );
+}
+
+/** The device as it is now: what is learnt changes it. */
+function Learning({ deviceId, onClose }: { readonly deviceId: string; readonly onClose: () => void }) {
+  const project = useProject();
+  const device = project.device(deviceId);
+  const driver = describeDriver(project.link(device?.linkId ?? '')?.driver ?? '');
+  const signature = driver?.bytes?.signature;
+  return device && driver && signature ? <LearnLayout device={device} driver={driver} signature={signature} onClose={onClose} /> : null;
 }
 
 function linkWords(

@@ -12,6 +12,7 @@ const LAYOUT_WORDS: Readonly<Record<Layout, string>> = {
   none: 'not known',
   words: 'a word or more each',
   bytes: 'byte after byte',
+  even: 'byte after byte, words at even ones',
   aligned: 'aligned to their size',
 };
 
@@ -97,7 +98,7 @@ export function ReadingChoices({ summary, choices, isBusy, onChange }: ReadingCh
                   ? `See the controller’s manual: ${summary.unplaced} values have no address until it is said.`
                   : 'No standard says how: see the controller’s manual.'
               }
-              value={choices.layout ?? 'none'}
+              value={summary.layout}
               options={Object.entries(LAYOUT_WORDS)}
               isBusy={isBusy}
               onChoose={(layout) => change({ layout: layout as Layout })}

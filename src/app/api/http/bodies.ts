@@ -102,6 +102,11 @@ export const FIND_VALUE_BODY = object({
   value: string().trim().max(40, 'The value is too long.').required('Which value does it show?'),
 }).noUnknown(true, only);
 
+export const SIGNATURE_BODY = object({
+  word: number().integer('A whole number.').min(0, 'Words count from 0.').max(65_535, 'The last is 65535.').required('Say where the block begins.'),
+  reference: string().trim().max(12, 'At most 12 characters.').default(''),
+}).noUnknown(true, only);
+
 export const SIMULATION_BODY = object({ on: boolean().required('Say whether the link leads to a simulation.') }).noUnknown(true, only);
 
 export const SECRET_BODY = object({

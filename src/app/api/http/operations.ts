@@ -12,6 +12,7 @@ import {
   JOIN_BODY,
   LOCK_BODY,
   SECRET_BODY,
+  SIGNATURE_BODY,
   NETWORK_BODY,
   PEER_BODY,
   READ_DRAFT_BODY,
@@ -326,6 +327,13 @@ export const OPERATIONS: readonly Operation[] = [
     body: ARM_BODY,
   },
   { method: 'post', path: '/copies/{id}/disarm', summary: 'Let a copy rule copy no more', answer: 'How it is doing', body: ARM_BODY },
+  {
+    method: 'post',
+    path: '/devices/{id}/signature',
+    summary: 'Look for the block of known values that the program of a device fills; only reads',
+    answer: 'What it shows, with the bytes that show it, and the protocol options that follow',
+    body: SIGNATURE_BODY,
+  },
   { method: 'post', path: '/guard/lock', summary: 'Lock one device, or all', answer: 'What is still unlocked', body: LOCK_BODY },
   {
     method: 'post',
