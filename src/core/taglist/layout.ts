@@ -97,19 +97,20 @@ export class Layouts {
   }
 
   #elementary(type: DataType): Measure {
-    const { bytes } = type;
     const isText = type.kind === 'text';
+    // The zero at the end is not counted as room.
+    const bytes = type.bytes + (type.kind === 'text' && type.layout === 'zero-ended' && type.room > 1 && this.#layout !== 'words' ? 1 : 0);
     switch (this.#layout) {
       case 'none':
         return UNKNOWN;
       case 'words':
         return { bits: Math.ceil(bytes / 2) * 16, alignment: 16 };
       case 'bytes':
-        return { bits: (isText ? bytes + 1 : bytes) * 8, alignment: 8 };
+        return { bits: bytes * 8, alignment: 8 };
       case 'even':
-        return isText ? { bits: (bytes + 1) * 8, alignment: 8 } : { bits: bytes * 8, alignment: bytes > 1 ? 16 : 8 };
+        return { bits: bytes * 8, alignment: bytes > 1 && !isText ? 16 : 8 };
       case 'aligned':
-        return isText ? { bits: (bytes + 1) * 8, alignment: 8 } : { bits: bytes * 8, alignment: bytes * 8 };
+        return { bits: bytes * 8, alignment: isText ? 8 : bytes * 8 };
     }
   }
 }

@@ -2,38 +2,30 @@
 /** The memory of one device as cells: what lies where, what overlaps, what is free; free cells become tags. */
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
-import { useMemo, useRef, useState, type FormEvent } from 'react';
-import { toast } from 'sonner';
-import { v7 as uuid } from 'uuid';
+import { useMemo, useRef, useState } from 'react';
 import { counted } from '@/core/counted.ts';
-import { laidOut, nextFree, overlapsOf, type Span } from '@/core/address/memoryMap.ts';
+import { overlapsOf, type Span } from '@/core/address/memoryMap.ts';
 import { MemoryRows, type Piece } from '@/core/address/memoryRows.ts';
-import { seriesAfter } from '@/core/grid/countOn.ts';
 import type { Device } from '@/core/project/entities.ts';
-import { deviceIdOf, newPoint } from '@/core/project/tagSource.ts';
-import { DATA_TYPE_NAMES, formatDataType, LAID_OUT_NAMES, parseDataType } from '@/core/value/dataType.ts';
-import type { MemoryArea, MemoryPart } from '@/drivers/contract.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
+import type { DriverDescription, MemoryArea, MemoryPart } from '@/drivers/contract.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import { useChange, useProject } from '../live/LiveContext.tsx';
+import { useProject } from '../live/LiveContext.tsx';
 import type { ProjectView } from '../live/project.ts';
 import { selectTag } from '../live/selection.ts';
 import { Empty } from '../parts/Field.tsx';
+import { MakeTags, type Chosen } from './MakeTags.tsx';
 
 /** Ten cells a row: addresses are read in decimal. */
 const CELLS = 10;
 const LANE = 24;
 const MOST_LANES = 3;
 
-interface Chosen {
-  readonly from: number;
-  readonly to: number;
-}
-
 export function MemoryBench() {
   const project = useProject();
   const drawn = project.devices.flatMap((device) => {
-    const part = describeDriver(project.link(device.linkId)?.driver ?? '')?.memory;
-    return part ? [{ device, part }] : [];
+    const driver = describeDriver(project.link(device.linkId)?.driver ?? '');
+    return driver?.memory ? [{ device, driver, part: driver.memory }] : [];
   });
   const [deviceId, setDeviceId] = useState('');
   const [areaId, setAreaId] = useState('');
@@ -69,7 +61,7 @@ export function MemoryBench() {
           Back to the map
         </Link>
       </div>
-      <AreaView key={`${here.device.id} ${area.id}`} device={here.device} part={here.part} area={area} />
+      <AreaView key={`${here.device.id} ${area.id}`} device={here.device} driver={here.driver} part={here.part} area={area} />
     </div>
   );
 }
@@ -85,7 +77,14 @@ function spansIn(project: ProjectView, device: Device, part: MemoryPart, area: s
   return spans;
 }
 
-function AreaView({ device, part, area }: { readonly device: Device; readonly part: MemoryPart; readonly area: MemoryArea }) {
+interface AreaViewProps {
+  readonly device: Device;
+  readonly driver: DriverDescription;
+  readonly part: MemoryPart;
+  readonly area: MemoryArea;
+}
+
+function AreaView({ device, driver, part, area }: AreaViewProps) {
   const project = useProject();
   const spans = useMemo(() => spansIn(project, device, part, area.id), [project, device, part, area.id]);
   const rows = useMemo(() => new MemoryRows(spans, area.cellBits), [spans, area.cellBits]);
@@ -111,6 +110,7 @@ function AreaView({ device, part, area }: { readonly device: Device; readonly pa
     <>
       <MakeTags
         device={device}
+        driver={driver}
         part={part}
         area={area}
         spans={spans}
@@ -219,110 +219,5 @@ function MemoryRow({ top, label, first, pieces, chosen, clashing, onChoose }: Me
           })}
       </div>
     </div>
-  );
-}
-
-interface MakeTagsProps {
-  readonly device: Device;
-  readonly part: MemoryPart;
-  readonly area: MemoryArea;
-  readonly spans: readonly Span[];
-  readonly chosen: Chosen | null;
-  readonly onChoose: (chosen: Chosen) => void;
-}
-
-/** Turns chosen cells into tags that lie one after another; each next address is told before any is made. */
-function MakeTags({ device, part, area, spans, chosen, onChoose }: MakeTagsProps) {
-  const change = useChange();
-  const [name, setName] = useState('');
-  const [typeText, setTypeText] = useState(area.cellBits === 1 ? 'BOOL' : 'INT');
-  const [count, setCount] = useState('1');
-  const type = parseDataType(typeText);
-  const cells = type.ok ? Math.max(1, Math.ceil((type.value.kind === 'boolean' ? 1 : type.value.bytes * 8) / area.cellBits)) : 1;
-  const wanted = Math.min(1000, Math.max(1, Math.trunc(Number(count)) || 1));
-  const places = chosen ? laidOut(chosen.from, cells, wanted) : [];
-  const addressOf = (cell: number): string =>
-    part.addressAt(area.id, cell, type.ok && type.value.kind === 'boolean' && area.cellBits > 1 ? 0 : null, device.dialect);
-  const taken = chosen && spans.some(({ from, to }) => from < (chosen.from + cells * wanted) * area.cellBits && to > chosen.from * area.cellBits);
-  const findFree = (): void => {
-    const start = chosen ? chosen.to * area.cellBits : 0;
-    const bits = cells * wanted * area.cellBits;
-    const free = nextFree(spans, bits, area.cellBits, start, area.cells * area.cellBits);
-    if (free === null) toast.error('No place behind it is large enough.');
-    else onChoose({ from: free / area.cellBits, to: (free + bits) / area.cellBits });
-  };
-  const make = (event: FormEvent): void => {
-    event.preventDefault();
-    if (!chosen || !type.ok || name.trim() === '') return;
-    const names =
-      wanted === 1 ? [name.trim()] : [name.trim(), ...seriesAfter([name.trim()], wanted - 1).map((next, i) => next ?? `${name.trim()}_${i + 2}`)];
-    const changes = places.map((cell, i) => ({
-      kind: 'tag' as const,
-      id: uuid(),
-      set: {
-        name: names[i] ?? '',
-        type: formatDataType(type.value),
-        access: 'read',
-        source: newPoint(device.id, addressOf(cell)),
-        unit: '',
-        decimals: null,
-        rangeLow: null,
-        rangeHigh: null,
-        comment: '',
-        listId: '',
-      },
-    }));
-    void change(`${counted(wanted, 'tag')} made at ${addressOf(chosen.from)}`, changes).then((done) => {
-      if (!done.ok) return;
-      setName('');
-      onChoose({ from: chosen.from + cells * wanted, to: chosen.from + cells * wanted + 1 });
-    });
-  };
-  return (
-    <form className="card-flat flex items-center gap-2 px-3 py-2 text-[13px]" aria-label="Make tags" onSubmit={make}>
-      {chosen ? (
-        <strong className="num">
-          {addressOf(chosen.from)}
-          {chosen.to - chosen.from > 1 ? ` … ${addressOf(chosen.to - 1)}` : ''}
-        </strong>
-      ) : (
-        <span className="quiet">Choose a cell; Shift reaches further.</span>
-      )}
-      <input aria-label="Name" className="input input-sm w-40" placeholder="name_1" value={name} onChange={(e) => setName(e.target.value)} />
-      <input
-        aria-label="Type"
-        className="input input-sm num w-40"
-        list="memory-types"
-        value={typeText}
-        onChange={(e) => setTypeText(e.target.value)}
-      />
-      <datalist id="memory-types">
-        {[...DATA_TYPE_NAMES, ...LAID_OUT_NAMES].map((known) => (
-          <option key={known} value={known} />
-        ))}
-      </datalist>
-      <label className="flex items-center gap-1">
-        <input
-          aria-label="Count"
-          type="number"
-          min={1}
-          max={1000}
-          className="input input-sm num w-16"
-          value={count}
-          onChange={(e) => setCount(e.target.value)}
-        />{' '}
-        of them
-      </label>
-      <span className="num quiet min-w-0 flex-1 truncate" title={places.map(addressOf).join(', ')}>
-        {type.ok ? places.slice(0, 12).map(addressOf).join(', ') : <span className="is-bad font-sans">{type.problem.message}</span>}
-      </span>
-      {taken ? <span className="is-look">not free</span> : null}
-      <button type="button" className="btn btn-sm btn-outline" disabled={!type.ok} onClick={findFree}>
-        Next free place
-      </button>
-      <button type="submit" className="btn btn-sm btn-primary" disabled={!chosen || !type.ok || name.trim() === ''}>
-        Make {counted(wanted, 'tag')}
-      </button>
-    </form>
   );
 }

@@ -1,5 +1,7 @@
 'use client';
 /** What the members of a structure are, said once for all of its blocks. Every change is kept at once. */
+import { X } from 'lucide-react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { counted } from '@/core/counted.ts';
@@ -8,6 +10,7 @@ import { labelOf, type Structure, type StructureMember, type Tag } from '@/core/
 import { memberAt, ownFields } from '@/core/project/structureTree.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import type { ProjectView } from '../live/project.ts';
+import { memberIn, structuresNamedIn } from './making.ts';
 import { KeptText } from '../parts/KeptText.tsx';
 
 const COLUMNS = 'grid grid-cols-[minmax(0,1.2fr)_6.5rem_4.5rem_4.5rem_7rem_8.5rem_minmax(0,1.6fr)_6.5rem] items-center gap-2';
@@ -47,8 +50,61 @@ export function StructureMembers({ structure }: { readonly structure: Structure 
             <MemberRow key={member.name} structure={structure} member={member} tags={tags.get(member) ?? NO_TAGS} />
           ))}
         </div>
+        <NewMember structure={structure} />
       </div>
     </>
+  );
+}
+
+/** One more member, behind the others: every block gets a tag for it where it lies. */
+function NewMember({ structure }: { readonly structure: Structure }) {
+  const project = useProject();
+  const change = useChange();
+  const [text, setText] = useState('');
+  const [refused, setRefused] = useState('');
+  const add = async (): Promise<void> => {
+    const named = structuresNamedIn(project.structures.filter(({ deviceId }) => deviceId === structure.deviceId));
+    const member = memberIn(text.trim(), named);
+    if (!member.ok) {
+      setRefused(`${member.problem.message} ${member.problem.remedy ?? ''}`);
+      return;
+    }
+    const set = { members: [...structure.members, member.value] };
+    const done = await change(
+      `${structure.name}.${member.value.name} added`,
+      [{ kind: 'structure', id: structure.id, set, was: { members: structure.members } }],
+      {
+        quiet: true,
+      },
+    );
+    if (done.ok) setText('');
+    else setRefused(`${done.problem.message} ${done.problem.remedy ?? ''}`);
+  };
+  return (
+    <form
+      className="flex items-center gap-2 pt-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void add();
+      }}
+    >
+      <input
+        aria-label="New member"
+        className="input input-sm num w-72"
+        placeholder="name type unit, such as gap_max UINT mm"
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          setRefused('');
+        }}
+      />
+      <button type="submit" className="btn btn-sm btn-outline" disabled={text.trim() === ''}>
+        Add member
+      </button>
+      <span className="is-bad flex-1 text-xs" role="alert">
+        {refused}
+      </span>
+    </form>
   );
 }
 
@@ -133,6 +189,7 @@ function MemberRow({ structure, member, tags }: { readonly structure: Structure;
       <KeptText label={`Comment of ${member.name}`} value={member.comment} onKeep={(comment) => set('the comment', { comment })} />
       <span role="cell" className="flex items-center gap-2">
         <span className="num">{tags.length}</span>
+        <RemoveMember structure={structure} member={member} />
         {own.length > 0 ? (
           <button
             type="button"
@@ -149,6 +206,31 @@ function MemberRow({ structure, member, tags }: { readonly structure: Structure;
         ) : null}
       </span>
     </div>
+  );
+}
+
+/** Its tags stay, and stand for themselves. */
+function RemoveMember({ structure, member }: { readonly structure: Structure; readonly member: StructureMember }) {
+  const change = useChange();
+  return (
+    <button
+      type="button"
+      className="btn btn-xs btn-ghost btn-square"
+      aria-label={`Remove ${member.name}`}
+      title="Take it out of the structure: its tags stay, and what lies behind it in memory moves up"
+      onClick={() =>
+        void change(`${structure.name}.${member.name} removed`, [
+          {
+            kind: 'structure',
+            id: structure.id,
+            set: { members: structure.members.filter((m) => m !== member) },
+            was: { members: structure.members },
+          },
+        ])
+      }
+    >
+      <X size={13} aria-hidden />
+    </button>
   );
 }
 
