@@ -31,6 +31,7 @@ import { CopyService } from './copyService.ts';
 import { LifeService } from './lifeService.ts';
 import { DeviceLists } from './lists/deviceLists.ts';
 import { ListService } from './lists/listService.ts';
+import { MemoryService } from './memoryService.ts';
 import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
@@ -58,6 +59,7 @@ export interface Services {
   readonly traces: TraceService;
   readonly buses: BusService;
   readonly finds: FindService;
+  readonly memory: MemoryService;
   readonly signatures: SignatureService;
   readonly simulations: SimulationService;
   readonly projectFiles: ProjectFileService;
@@ -120,6 +122,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   projects.takeOff = (linkIds) => engine.takeOff(linkIds);
   projects.beforeChange = (changes) => holds.beforeChange(changes);
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
+  const memory = new MemoryService(model, engine);
   const copies = new CopyService(model, { engine, writer, guard, writes, clock });
   const life = new LifeService(model, writer, records, clock);
   const guards = new GuardService(model, engine, guard);
@@ -167,7 +170,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
     traces: new TraceService(model, engine),
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
-    signatures: new SignatureService(model, engine),
+    memory,
+    signatures: new SignatureService(memory),
     simulations,
     projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file')),
     audit,

@@ -1,7 +1,7 @@
 'use client';
 /** Type-ahead over tags by name, address or comment; arrows and Enter choose. */
 import { Search } from 'lucide-react';
-import { useId, useMemo, useState } from 'react';
+import { useId, useMemo, useRef, useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
 import { addressOf } from '@/core/project/tagSource.ts';
 import { useProject } from '../live/LiveContext.tsx';
@@ -22,6 +22,7 @@ export function TagPicker({
 }) {
   const project = useProject();
   const id = useId();
+  const input = useRef<HTMLInputElement>(null);
   const [text, setText] = useState<string | null>(null);
   const [at, setAt] = useState(0);
   const current = value === null ? null : project.tag(value);
@@ -30,6 +31,8 @@ export function TagPicker({
     if (!tag) return;
     onPick(tag);
     setText(null);
+    // What is typed next takes the place of what was picked.
+    requestAnimationFrame(() => input.current?.select());
   };
   return (
     <div className="relative min-w-56">
@@ -37,6 +40,7 @@ export function TagPicker({
         <Search size={14} aria-hidden className="quiet" />
         <span className="sr-only">{label}</span>
         <input
+          ref={input}
           id={id}
           role="combobox"
           aria-label={label}
@@ -50,6 +54,10 @@ export function TagPicker({
             setText('');
             setAt(0);
             e.target.select();
+          }}
+          onClick={() => {
+            // A field that has the focus still is asked for another one.
+            if (text === null) setText('');
           }}
           onBlur={() => setText(null)}
           onChange={(e) => {

@@ -107,6 +107,12 @@ export const SIGNATURE_BODY = object({
   reference: string().trim().max(12, 'At most 12 characters.').default(''),
 }).noUnknown(true, only);
 
+export const MEMORY_BODY = object({
+  area: string().max(20).required('The area is missing.'),
+  from: number().integer('A whole number.').min(0, 'Cells count from 0.').required('The first cell is missing.'),
+  count: number().integer('A whole number.').min(1, 'At least one cell.').max(500, 'At most 500 cells at once.').required('Say how many cells.'),
+}).noUnknown(true, only);
+
 export const SIMULATION_BODY = object({ on: boolean().required('Say whether the link leads to a simulation.') }).noUnknown(true, only);
 
 export const SECRET_BODY = object({

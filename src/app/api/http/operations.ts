@@ -11,6 +11,7 @@ import {
   FIND_VALUE_BODY,
   JOIN_BODY,
   LOCK_BODY,
+  MEMORY_BODY,
   SECRET_BODY,
   SIGNATURE_BODY,
   NETWORK_BODY,
@@ -333,6 +334,13 @@ export const OPERATIONS: readonly Operation[] = [
     summary: 'Look for the block of known values that the program of a device fills; only reads',
     answer: 'What it shows, with the bytes that show it, and the protocol options that follow',
     body: SIGNATURE_BODY,
+  },
+  {
+    method: 'post',
+    path: '/devices/{id}/memory',
+    summary: 'Cells of the memory of a device as they are now; only reads',
+    answer: 'Each cell in hex as it came over the wire, null where the device refuses it',
+    body: MEMORY_BODY,
   },
   { method: 'post', path: '/guard/lock', summary: 'Lock one device, or all', answer: 'What is still unlocked', body: LOCK_BODY },
   {

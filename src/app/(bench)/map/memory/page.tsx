@@ -1,4 +1,4 @@
-import { MemoryBench } from '@/ui/map/MemoryBench.tsx';
+import { MemoryBench } from '@/ui/memory/MemoryBench.tsx';
 
 export default function Page() {
   return <MemoryBench />;

@@ -9,7 +9,7 @@ import { layoutOn } from '@/mapping/blockAddresses.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
-import { membersIn, structuresNamedIn } from './making.ts';
+import { membersIn, structuresNamedIn } from '../map/making.ts';
 
 const SHOWN = 40;
 const EXAMPLE = 'gap_sp\tUINT\tmm\ngap_act\tUINT\tmm\ncurrent\tREAL\tA\nrunning\tBOOL';

@@ -8,7 +8,7 @@ import type { Device } from '@/core/project/entities.ts';
 import { DATA_TYPE_NAMES, LAID_OUT_NAMES } from '@/core/value/dataType.ts';
 import type { DriverDescription, MemoryArea, MemoryPart } from '@/drivers/contract.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
-import { makingChanges, namesFrom, whatIsMade, type MakingOn } from './making.ts';
+import { makingChanges, namesFrom, whatIsMade, type MakingOn } from '../map/making.ts';
 import { NewStructure } from './NewStructure.tsx';
 
 /** Cells, from the first to the one after the last. */
