@@ -9,6 +9,7 @@ import { decode, encode, sharedMask, type RawValue } from './value/codec.ts';
 import { formatDataType, type DataType } from './value/dataType.ts';
 import { parseDecimal } from './value/decimal.ts';
 import { asNumber, formatValue, shortestSingle, type EngValue } from './value/engineering.ts';
+import { implausibility } from './value/plausible.ts';
 import { GOOD, qualityOf, type Quality } from './value/quality.ts';
 import { hasRadix, rawIn, readBased, type Radix } from './value/radix.ts';
 import { parseTimeText, timeText } from './value/timeText.ts';
@@ -64,6 +65,8 @@ export interface ReadingNotes {
   readonly stopped?: string | undefined;
   /** How it came to be older than it should be, when it is. */
   readonly overdue?: string | undefined;
+  /** Why it is doubtful by what came before it. */
+  readonly implausible?: string | undefined;
   /** Why its source is not sure of it, in its words. */
   readonly doubted?: string | undefined;
   /** When its source took it, by its own clock. */
@@ -87,6 +90,7 @@ export function followToValue(def: SignalDefinition, wire: WireValue, notes: Rea
   if (stages.quality.level === 'bad') return stages;
   if (notes.stopped !== undefined) return { ...stages, quality: qualityOf('stopped', notes.stopped) };
   if (notes.overdue !== undefined) return { ...stages, quality: qualityOf('overdue', notes.overdue) };
+  if (notes.implausible !== undefined && stages.quality.level === 'good') return { ...stages, quality: qualityOf('implausible', notes.implausible) };
   return notes.doubted === undefined ? stages : { ...stages, quality: qualityOf('doubted', notes.doubted) };
 }
 
@@ -127,6 +131,8 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueSta
       broken: { stage: 'engineering', problem },
     };
   }
+  const odd = def.range ? null : implausibility(def.type, raw, wire.kind === 'bytes' ? wire.bytes : null);
+  if (odd !== null) return { raw, eng: scaled.value, quality: qualityOf('implausible', odd), broken: null };
   const quality = scaled.rounded ? qualityOf('rounded') : torn ? qualityOf('torn') : GOOD;
   return { raw, eng: scaled.value, quality, broken: null };
 }

@@ -3,6 +3,7 @@ import type { WireValue } from '@/core/signal.ts';
 import { followToValue, NO_VALUE_TEXT, textOf, type ReadingNotes, type ValueStages } from '@/core/signal.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
+import { isWatched, PlausibilityWatch } from '@/core/value/plausible.ts';
 import { qualityOf, type Quality, type QualityLevel } from '@/core/value/quality.ts';
 import type { Problem } from '@/core/result.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
@@ -65,6 +66,8 @@ class Newest {
   /** What is known of the reading beside its bytes. */
   notes: ReadingNotes = {};
   kept: Kept | null = null;
+  /** Of a value whose way from reading to reading tells something. */
+  watch: PlausibilityWatch | null = null;
   /** It was good at some time. */
   wasGood = false;
   #sample: Sample | null = null;
@@ -109,6 +112,15 @@ class Newest {
   }
 }
 
+/** What came before makes it doubtful. A range that somebody has set is asked instead. */
+function oddityOf(newest: Newest, { def }: EffectiveSignal, { raw, quality }: Followed): string | null {
+  if (def.range || quality.level !== 'good' || raw === null || !isWatched(def.type)) return null;
+  // Another signal path: what it showed before is no measure of it.
+  if (newest.signal?.def !== def) newest.watch = null;
+  newest.watch ??= new PlausibilityWatch();
+  return newest.watch.next(def.type, raw);
+}
+
 export class LiveTable {
   readonly #newest = new Map<string, Newest>();
   readonly #listeners = new Set<Listener>();
@@ -151,7 +163,13 @@ export class LiveTable {
     const newest = this.#of(tagId);
     if (newest.wire && at - roundTripMs < newest.at - newest.roundTripMs - CLOCK_STEP_MS) return;
     newest.freshForMs = freshForMs;
-    this.#put(newest, signal, followToValue(signal.def, wire, notes), wire, notes, at, roundTripMs);
+    const stages = followToValue(signal.def, wire, notes);
+    const odd = oddityOf(newest, signal, stages);
+    if (odd === null) this.#put(newest, signal, stages, wire, notes, at, roundTripMs);
+    else {
+      const told = { ...notes, implausible: odd };
+      this.#put(newest, signal, followToValue(signal.def, wire, told), wire, told, at, roundTripMs);
+    }
   }
 
   /** There is no value, and why. The same news is not told twice. */

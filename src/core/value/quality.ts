@@ -19,6 +19,7 @@ const REASONS = {
   aged: ['bad', 'Bad_NoCommunication', 'no fresh reading'],
   offline: ['bad', 'Bad_OutOfService', 'the device is not online'],
   'out-of-range': ['uncertain', 'Uncertain_EngineeringUnitsExceeded', 'outside the expected range'],
+  implausible: ['uncertain', 'Uncertain', 'implausible'],
   rounded: ['uncertain', 'Uncertain_SubNormal', 'more digits than a scaled value can keep'],
   stopped: ['uncertain', 'Uncertain_LastUsableValue', 'the controller may have stopped'],
   overdue: ['uncertain', 'Uncertain_LastUsableValue', 'read too seldom, the bus is overloaded'],

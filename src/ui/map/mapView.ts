@@ -22,6 +22,7 @@ export const STATES = {
   doubtful: 'uncertain or bad',
   neverGood: 'never good so far',
   outOfRange: 'outside their range',
+  implausible: 'implausible',
   unscaled: 'without a scale',
   unproven: 'unproven',
   changed: 'changed since proven',
@@ -53,7 +54,7 @@ export interface FilterNews {
 }
 
 /** States that are asked of the server, or looked for in the project, while they are wanted. */
-export const OF_VALUES: ReadonlySet<TagState> = new Set(['doubtful', 'neverGood', 'outOfRange']);
+export const OF_VALUES: ReadonlySet<TagState> = new Set(['doubtful', 'neverGood', 'outOfRange', 'implausible']);
 
 /** Whether a tag is one of those that are looked for. */
 export function fitsFilter(project: ProjectView, filter: MapFilter, news: FilterNews): ((tag: Tag) => boolean) | undefined {
@@ -84,6 +85,8 @@ function isInState(project: ProjectView, tag: Tag, state: TagState, { notGood, o
       return notGood?.has(tag.id) ?? true;
     case 'neverGood':
       return notGood ? notGood.get(tag.id)?.wasGood === false : true;
+    case 'implausible':
+      return notGood ? notGood.get(tag.id)?.reason === 'implausible' : true;
     case 'outOfRange':
       return notGood ? notGood.get(tag.id)?.reason === 'out-of-range' : true;
     case 'unscaled':

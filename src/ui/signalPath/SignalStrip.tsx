@@ -8,6 +8,7 @@ import { useRadix } from '../live/radix.ts';
 import { useSelectedTag } from '../live/selection.ts';
 import { RadixChoice } from '../parts/RadixChoice.tsx';
 import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
+import { WaysDialog } from './WaysDialog.tsx';
 import { pathOf, type PathStage, type SignalPath } from './signalPath.ts';
 
 export function SignalStrip() {
@@ -16,6 +17,7 @@ export function SignalStrip() {
   const view = useTagView(tagId);
   const radix = useRadix();
   const [folded, setFolded] = useState(false);
+  const [isLooking, setLooking] = useState(false);
   const tag = tagId === null ? null : project.tag(tagId);
   if (!tag || !view) return <Folded text="Select a tag to follow its signal path" />;
   const path = pathOf(project, tag, view, radix);
@@ -31,7 +33,7 @@ export function SignalStrip() {
         <QualityMark level={view.level} reason={view.reason} why={view.why} />
         <ProofMark state={project.proofOf(tag.id).state} />
         <span className="flex-1" />
-        <Finding path={path} />
+        <Finding path={path} onLook={() => setLooking(true)} />
         {folded ? null : <RadixChoice />}
         <button
           type="button"
@@ -53,6 +55,7 @@ export function SignalStrip() {
           ))}
         </ol>
       )}
+      {isLooking ? <WaysDialog tag={tag} onClose={() => setLooking(false)} /> : null}
     </section>
   );
 }
@@ -101,7 +104,7 @@ function Arrow({ broken }: { readonly broken: boolean }) {
   );
 }
 
-function Finding({ path }: { readonly path: SignalPath }) {
+function Finding({ path, onLook }: { readonly path: SignalPath; readonly onLook: () => void }) {
   const change = useChange();
   if (path.finding === null) return null;
   const { remedy } = path;
@@ -110,6 +113,11 @@ function Finding({ path }: { readonly path: SignalPath }) {
       <span className="is-look truncate text-right" title={path.finding} data-finding>
         {path.finding}
       </span>
+      {path.isQuestion ? (
+        <button type="button" className="btn btn-sm btn-outline" onClick={onLook}>
+          Look
+        </button>
+      ) : null}
       {remedy ? (
         <button type="button" className="btn btn-sm btn-warning" onClick={() => void change(remedy.label, remedy.changes)}>
           {remedy.button}

@@ -1,5 +1,6 @@
 /** What the strip says: the five stages of one tag, where the path breaks, why, and the remedy. */
 import { counted } from '@/core/counted.ts';
+import { plausibleWays } from '@/core/check/plausibleWays.ts';
 import { explain, type Suggestion } from '@/core/check/explain.ts';
 import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
 import { elementText } from '@/core/panel/element.ts';
@@ -33,6 +34,8 @@ export interface SignalPath {
   /** Index of the stage where the path breaks. */
   readonly brokenAt: number | null;
   readonly finding: string | null;
+  /** The value is implausible: other ways to read it can be looked at. */
+  readonly isQuestion: boolean;
   readonly remedy: { readonly button: string; readonly label: string; readonly changes: readonly Change[] } | null;
 }
 
@@ -59,6 +62,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
       ],
       brokenAt: effective.problem.place === 'source.order' ? 2 : 0,
       finding: effective.problem.message,
+      isQuestion: false,
       remedy: null,
     };
   }
@@ -116,8 +120,9 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   ];
   // What was proven is right: then it is the process that is out of range.
   const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
-  const broken = breakOf(view, def, found[0]);
-  return { where, stages, brokenAt: broken.at, finding: broken.finding, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
+  const broken = view.reason === 'implausible' ? questionOf(view, def) : breakOf(view, def, found[0]);
+  const isQuestion = view.reason === 'implausible';
+  return { where, stages, brokenAt: broken.at, finding: broken.finding, isQuestion, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
 }
 
 /** The tags that an expression uses. */
@@ -143,6 +148,21 @@ function howItCame({ at, roundTripMs, sourceAt }: LiveSample): string {
   const ageMs = at - sourceAt;
   if (ageMs < -CLOCKS_DIFFER_MS) return `, stamped ${(-ageMs / 1000).toFixed(1)} s ahead: its clock differs from ours`;
   return `, stamped ${(Math.max(0, ageMs) / 1000).toFixed(1)} s before it came`;
+}
+
+/** What would be plausible instead, asked and not claimed. */
+function questionOf(view: TagView, def: SignalDefinition): { readonly at: number; readonly finding: string } {
+  const wire = view.sample?.wire ? wireFromJson(view.sample.wire) : null;
+  const ways = wire
+    ? plausibleWays(
+        def,
+        wire,
+        view.recent.flatMap((json) => wireFromJson(json) ?? []),
+        2,
+      )
+    : [];
+  const asked = ways.map(({ text, words }) => `${text} (${words})`).join(' or ');
+  return { at: 2, finding: `${view.why.replace(/^i/, 'I')}.${asked === '' ? '' : ` Would ${asked} be right?`}` };
 }
 
 function breakOf(
