@@ -38,6 +38,10 @@ export interface AddressNotation {
   member?(base: string, atBit: number, type: DataType, dialect: Settings): Result<string>;
   /** The address, as the device writes it, of a member of a structure at an address; where places are told by names. */
   inside?(base: string, member: string): string;
+  /** The same place in every notation that the device reads, the canonical one first. */
+  ways?(canonical: string, type: DataType, dialect: Settings): readonly string[];
+  /** The address that was likeliest meant by one that is refused; null where nobody can tell. */
+  nearest?(text: string, type: DataType, dialect: Settings): string | null;
   /** One sentence about a canonical address, the counting base made visible. */
   explain(canonical: string, dialect: Settings): string;
   /** The memory that a value takes, short: `HR19–20`. */

@@ -13,6 +13,7 @@ import { describedBy } from '../describedBy.ts';
 import { hostSettings, type HostSettings } from '../networkSettings.ts';
 import { memory } from './memory.ts';
 import { signature } from './signature.ts';
+import { nearestAddress, waysToWrite } from './waysToWrite.ts';
 import { notation, parseCanonical, unitsOf } from './notation.ts';
 import { DEVICE, deviceOf, DIALECT, DIALECT_GROUPS, dialectOf, NAMED_DIALECTS, type Dialect } from './settings.ts';
 import { simulationOf } from './simulate.ts';
@@ -137,7 +138,7 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
   return describedBy(manifest, {
     ...more,
     target,
-    notation,
+    notation: { ...notation, ways: waysToWrite, nearest: nearestAddress },
     dissect: (link, direction, bytes) => {
       const { summary, unit, fn, fields, isError } = dissect(formOf(id, link), direction, bytes);
       const party = unit === null ? null : fillForm(manifest.partyForm, { unit });

@@ -1,6 +1,6 @@
 'use client';
 /** One row of the map, and the cell of it that is edited. */
-import { useEffect, useId, useRef } from 'react';
+import { useEffect, useId, useMemo, useRef, useState } from 'react';
 import { TriangleAlert } from 'lucide-react';
 import type { Tag } from '@/core/project/entities.ts';
 import { disagreementOf } from '@/core/project/listedType.ts';
@@ -10,6 +10,8 @@ import type { ProjectView } from '../live/project.ts';
 import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
 import { typeAndPlace } from '../signalPath/signalPath.ts';
 import { expressionText } from '../expression/reading.ts';
+import { AddressHelp } from './AddressHelp.tsx';
+import { freePlaces, prefixOf } from './addressHelp.ts';
 import { isIn, type Block } from './block.ts';
 import { accessText, periodText, type MapColumn } from './columns.ts';
 
@@ -55,7 +57,7 @@ export function MapRow({ tag, idPrefix, index, top, column, block, template, col
       aria-rowindex={index + 2}
       aria-selected={isSelected}
       data-tag={tag.name}
-      className={`absolute inset-x-0 grid items-center border-b px-3 ${isSelected ? 'bg-base-200 border-primary' : 'border-base-300'}`}
+      className={`absolute inset-x-0 grid items-center border-b px-3 ${isSelected ? 'bg-base-200 border-primary' : 'border-base-300'} ${editing && isSelected ? 'z-10' : ''}`}
       style={{ height: ROW, gridTemplateColumns: template, transform: `translateY(${top}px)` }}
     >
       {columns.map((c, at) => (
@@ -65,7 +67,7 @@ export function MapRow({ tag, idPrefix, index, top, column, block, template, col
           role="gridcell"
           data-column={c.key}
           aria-selected={column === at || isIn(block, at)}
-          className={`-ml-1.5 h-full min-w-0 truncate pr-2 pl-1.5 leading-[30px] ${c.mono ? 'num' : ''} ${c.right ? 'text-right' : ''} ${column === at ? 'outline-primary outline-1 -outline-offset-1' : ''} ${isIn(block, at) ? 'bg-[color-mix(in_oklab,var(--color-primary)_12%,var(--color-base-100))]' : ''}`}
+          className={`-ml-1.5 h-full min-w-0 ${editing && column === at ? 'overflow-visible' : 'truncate'} pr-2 pl-1.5 leading-[30px] ${c.mono ? 'num' : ''} ${c.right ? 'text-right' : ''} ${column === at ? 'outline-primary outline-1 -outline-offset-1' : ''} ${isIn(block, at) ? 'bg-[color-mix(in_oklab,var(--color-primary)_12%,var(--color-base-100))]' : ''}`}
           onMouseDown={(e) => {
             if (e.shiftKey) e.preventDefault();
             onSelect(at, e.shiftKey);
@@ -229,7 +231,12 @@ function Editor({
   const project = useProject();
   const input = useRef<HTMLInputElement>(null);
   const left = useRef(false);
-  const choices = of.edit?.choices?.(tag, project) ?? [];
+  const [typed, setTyped] = useState(first ?? of.edit?.text(tag, project) ?? '');
+  const device = of.key === 'address' && tag.source.kind === 'point' ? project.deviceOf(tag) : null;
+  const choices = useMemo(
+    () => (device ? freePlaces(project, device, tag.type) : (of.edit?.choices?.(tag, project) ?? [])),
+    [project, device, tag, of],
+  );
   useEffect(() => {
     input.current?.focus();
     if (first === null) input.current?.select();
@@ -247,6 +254,7 @@ function Editor({
         list={choices.length > 0 ? listId : undefined}
         className="border-primary bg-base-100 h-[27px] w-full border px-1"
         defaultValue={first ?? of.edit?.text(tag, project) ?? ''}
+        onChange={(e) => setTyped(e.target.value)}
         onBlur={() => finish('stay')}
         onKeyDown={(e) => {
           e.stopPropagation();
@@ -260,6 +268,21 @@ function Editor({
           }
         }}
       />
+      {device ? (
+        <div className="card-flat absolute z-20 mt-0.5 w-80 px-3 font-sans py-1.5 text-left leading-5 font-normal">
+          <AddressHelp
+            device={device}
+            type={tag.type}
+            text={typed}
+            prefix={prefixOf(project, tag)}
+            tagId={tag.id}
+            onTake={(address) => {
+              if (input.current) input.current.value = address;
+              setTyped(address);
+            }}
+          />
+        </div>
+      ) : null}
       {choices.length > 0 ? (
         <datalist id={listId}>
           {choices.map((choice) => (

@@ -2,7 +2,7 @@
 /** Makes one tag by hand. */
 import { yupResolver } from '@hookform/resolvers/yup';
 import dynamic from 'next/dynamic';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useForm, useWatch, type FieldValues, type Resolver } from 'react-hook-form';
 import { v7 as uuid } from 'uuid';
 import { ENTITY_SCHEMAS, labelOf } from '@/core/project/entities.ts';
@@ -14,6 +14,8 @@ import { selectTag } from '../live/selection.ts';
 import { FunctionHelp } from '../expression/FunctionHelp.tsx';
 import { Preview } from '../expression/Preview.tsx';
 import { storedExpression } from '../expression/reading.ts';
+import { AddressHelp } from './AddressHelp.tsx';
+import { freePlaces } from './addressHelp.ts';
 import { Field } from '../parts/Field.tsx';
 import { errorAt, showProblem } from '../parts/formErrors.ts';
 
@@ -47,6 +49,10 @@ export function NewTag({ onClose }: { readonly onClose: () => void }) {
     >,
   });
   const deviceId = useWatch({ control: form.control, name: 'deviceId' });
+  const [address, type] = useWatch({ control: form.control, name: ['address', 'type'] });
+  const typed = { address, type };
+  const device = project.device(deviceId);
+  const places = useMemo(() => (device ? freePlaces(project, device, type) : []), [project, device, type]);
   const isLocal = deviceId === '';
   const isCalculated = deviceId === CALCULATED;
   const driver = describeDriver(project.link(project.device(deviceId)?.linkId ?? '')?.driver ?? '');
@@ -129,7 +135,24 @@ export function NewTag({ onClose }: { readonly onClose: () => void }) {
         </Field>
       ) : (
         <Field label="Address" help={driver?.notation.forms} error={errorAt(errors, 'address')}>
-          {(ids) => <input {...ids} className="input input-sm num w-full" {...form.register('address')} />}
+          {(ids) => (
+            <>
+              <input {...ids} className="input input-sm num w-full" list="new-tag-places" {...form.register('address')} />
+              <datalist id="new-tag-places">
+                {places.map((place) => (
+                  <option key={place} value={place} />
+                ))}
+              </datalist>
+              <AddressHelp
+                device={project.device(deviceId)}
+                type={typed.type}
+                text={typed.address}
+                prefix=""
+                tagId=""
+                onTake={(address) => form.setValue('address', address, { shouldDirty: true })}
+              />
+            </>
+          )}
         </Field>
       )}
       <Field label={labelOf('tag', 'type')} error={errorAt(errors, 'type')}>
