@@ -17,6 +17,7 @@ const { modbusPort, controlPort } = kiln.told;
 const rolls = await startProgram('The simulated flaking stands', 'standin-rolls.mjs', [], () => undefined);
 const pack = await startProgram('The simulated bagging cell', 'standin-pack.mjs', [], () => undefined);
 const weigh = await startProgram('The simulated weigher', 'standin-weigh.mjs', ['--pki', join(folder, 'weigh-pki')], () => undefined);
+const scratch = await startProgram('A controller on the bench', 'standin-scratch.mjs', [], () => undefined);
 const server = await startProgram(
   'The server',
   'server.mjs',
@@ -75,31 +76,64 @@ try {
   await rest(1500);
   await shoot('expression');
   await press('Close');
-  await press('Groups');
-  await rest(800);
-  await shoot('groups');
   await open('/map/preflight');
   await shoot('preflight');
   await open('/links');
   await shoot('links');
-  const { links } = await (await fetch(`${server.told.address}/api/v1/project`)).json();
-  const weigher = links.find((link) => link.name === 'Weigher');
-  const trust = (trusted) =>
+  const command = (label, changes) =>
     fetch(`${server.told.address}/api/v1/commands`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({
-        id: randomUUID(),
-        label: 'certificate',
-        changes: [{ kind: 'link', id: weigher.id, set: { settings: { ...weigher.settings, trusted } } }],
-      }),
+      body: JSON.stringify({ id: randomUUID(), label, changes }),
     });
-  await trust('');
-  await (await page.waitForSelector('[data-device="WEIGH"] .btn-outline')).click();
-  await page.waitForSelector('dialog [data-state="failed"]');
+  const [linkId, deviceId] = [randomUUID(), randomUUID()];
+  const settings = { host: '127.0.0.1', port: scratch.told.modbusPort };
+  await command('a controller on the bench', [
+    { kind: 'link', id: linkId, set: { name: 'Bench', driver: 'modbus-tcp', settings } },
+    { kind: 'device', id: deviceId, set: { linkId, name: 'SCRATCH', settings: { unit: 1 }, dialect: {}, witnessUrl: '' } },
+  ]);
+  await click('[aria-label="Learn how SCRATCH lays out memory"]');
+  await rest(500);
+  const program = await page.$eval('dialog pre', (pre) => pre.textContent);
+  const layout = {
+    order32: 'CDAB',
+    order64: 'GHEFCDAB',
+    orderText: 'BA',
+    structures: 'aligned',
+    flags: 'bytes',
+    texts: 'length-byte',
+    bitFrom: 'most',
+  };
+  await fetch(`http://127.0.0.1:${scratch.told.controlPort}/orders`, { method: 'POST', body: JSON.stringify({ set: { layout, program } }) });
+  await press('Read the block');
+  await page.waitForSelector('[data-evidence]');
+  await rest(500);
+  await shoot('learn');
+  await command('the bench is empty again', [{ kind: 'link', id: linkId, set: null }]);
+  await open('/map/memory');
+  await click('input[type=checkbox]');
+  await rest(3500);
+  await shoot('memory');
+  const { tags } = await (await fetch(`${server.told.address}/api/v1/project`)).json();
+  const idOf = (name) => tags.find((tag) => tag.name === name)?.id;
+  const rule = { fromBlockId: null, toBlockId: null, triggerTagId: null, pauseMs: 1000, isOn: true };
+  await command('two copy rules', [
+    {
+      kind: 'copyRule',
+      id: randomUUID(),
+      set: { ...rule, name: 'gap of stand 2', fromTagId: idOf('s1_gap_sp'), toTagId: idOf('s2_gap_sp'), when: 'change' },
+    },
+    {
+      kind: 'copyRule',
+      id: randomUUID(),
+      set: { ...rule, name: 'feed of stand 2', fromTagId: idOf('s1_feed_sp'), toTagId: idOf('s2_feed_sp'), when: 'every', pauseMs: 10_000 },
+    },
+  ]);
+  await open('/map/copies');
+  await page.type('[aria-label="Your name"]', 'R. Vale');
+  await press('Arm');
   await rest(1500);
-  await shoot('certificate');
-  await trust(weigher.settings.trusted);
+  await shoot('copies');
   await open('/links');
   const order = (faults) => fetch(`http://127.0.0.1:${rolls.told.controlPort}/orders`, { method: 'POST', body: JSON.stringify({ faults }) });
   await order({ silence: [6] });
@@ -186,8 +220,6 @@ try {
   await post('/guard/lock', {});
   await open('/writes');
   await shoot('writes');
-  await open('/audit');
-  await shoot('audit');
   await open(panel);
   await shoot('panel');
 } finally {
