@@ -13,13 +13,20 @@ export const LOCAL = 'local';
 
 /** Where the values outlive the server. */
 export interface LocalValueKeeper {
-  keep(tagId: string, value: RawValue): Promise<void>;
+  /** @param at when, in milliseconds since 1970 */
+  keep(tagId: string, value: RawValue, at: number): Promise<void>;
+}
+
+/** A value with the time at which it was kept; null where nobody noted it. */
+export interface Written {
+  readonly value: RawValue;
+  readonly at: number | null;
 }
 
 export interface KeptLocally {
   readonly keeper: LocalValueKeeper;
   /** Values as they were kept. */
-  readonly written: ReadonlyMap<string, RawValue>;
+  readonly written: ReadonlyMap<string, Written>;
 }
 
 /** They end with the process. */
@@ -35,10 +42,10 @@ export class LocalValues {
   readonly #clock: Clock;
   readonly #keeper: LocalValueKeeper;
   readonly #tags = new Map<string, Local>();
-  readonly #written: Map<string, RawValue>;
+  readonly #written: Map<string, Written>;
 
   /** @param written values as they were kept */
-  constructor(live: LiveTable, clock: Clock, keeper: LocalValueKeeper, written: ReadonlyMap<string, RawValue>) {
+  constructor(live: LiveTable, clock: Clock, keeper: LocalValueKeeper, written: ReadonlyMap<string, Written>) {
     this.#live = live;
     this.#clock = clock;
     this.#keeper = keeper;
@@ -67,13 +74,14 @@ export class LocalValues {
       },
     }),
     write: async ({ key }, { raw }: WriteValue) => {
+      const at = this.#clock.now();
       try {
-        await this.#keeper.keep(key, raw);
+        await this.#keeper.keep(key, raw, at);
       } catch (error) {
         const message = `The value could not be kept: ${error instanceof Error ? error.message : String(error)}.`;
         return { kind: 'refused', problem: { code: 'not-kept', message, remedy: 'Check the room and the permissions of the data folder.' } };
       }
-      this.#written.set(key, raw);
+      this.#written.set(key, { value: raw, at });
       this.#show(key);
       return null;
     },
@@ -85,7 +93,7 @@ export class LocalValues {
   #show(tagId: string): void {
     const arrival = this.#arrivalOf(tagId);
     const tag = this.#tags.get(tagId);
-    if (arrival && tag) this.#live.arrive(tagId, tag.signal, arrival.wire, {}, arrival.at, arrival.roundTripMs);
+    if (arrival && tag) this.#live.arrive(tagId, tag.signal, arrival.wire, { sourceAt: arrival.sourceAt }, arrival.at, arrival.roundTripMs);
   }
 
   #arrivalOf(tagId: string): ValueArrival | null {
@@ -93,8 +101,10 @@ export class LocalValues {
     if (!tag) return null;
     const { def } = tag.signal;
     const written = this.#written.get(tagId);
-    const value = written !== undefined && fitsKind(def, written) ? written : beginning(def, tag.initial);
-    return { wire: { kind: 'typed', value }, torn: false, at: this.#clock.now(), roundTripMs: 0 };
+    const isKept = written !== undefined && fitsKind(def, written.value);
+    const value = isKept ? written.value : beginning(def, tag.initial);
+    const sourceAt = isKept ? (written.at ?? undefined) : undefined;
+    return { wire: { kind: 'typed', value }, torn: false, at: this.#clock.now(), roundTripMs: 0, sourceAt };
   }
 }
 

@@ -9,6 +9,7 @@ import { effectiveSignal, type EffectiveSignal } from '@/mapping/effective.ts';
 import { modbusTcp, modbusUdp } from '@/drivers/modbus/driver.ts';
 import { DIALECT } from '@/drivers/modbus/settings.ts';
 import { systemClock } from '@/runtime/clock.ts';
+import { DraftWork } from '@/services/lists/draftWork.ts';
 import { UNGROUPED } from '@/core/project/inherited.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
 import { FaultyServer } from '../support/faultyServer.ts';
@@ -124,6 +125,30 @@ describe('two changes of one register at the same time', () => {
   });
 });
 
+describe('what a list does not say of its layout', () => {
+  const program = `TYPE Stand : STRUCT lead : BYTE; current : REAL; label : STRING[6]; last : INT; END_STRUCT; END_TYPE
+VAR_GLOBAL stand AT %MW100 : Stand; END_VAR`;
+  const places = (dialect: object): string[] => {
+    const work = new DraftWork(new TextEncoder().encode(program), { driver: 'modbus-tcp', dialect: { locations: 'words', ...dialect } }, []);
+    const read = work.read({}, () => undefined);
+    if (!read.ok) throw new Error(read.problem.message);
+    const { rows } = work.rows('all', 0, 10);
+    return rows.flatMap((row) => (row.kind === 'row' && row.row.tag ? `${row.row.tag.canonical} ${row.row.tag.type}` : []));
+  };
+  // Places by hand: a BYTE, a REAL and a text of six characters from word 100.
+  test.each([
+    [{ structures: 'words' }, ['HR100 BYTE', 'HR101 REAL', 'HR103 STRING(6)', 'HR106 INT']],
+    [{ structures: 'even' }, ['HR100 BYTE', 'HR101 REAL', 'HR103 STRING(6)', 'HR107 INT']],
+    [{ structures: 'aligned' }, ['HR100 BYTE', 'HR102 REAL', 'HR104 STRING(6)', 'HR108 INT']],
+    [{ structures: 'aligned', textLayout: 'length-word' }, ['HR100 BYTE', 'HR102 REAL', 'HR104 STRING(6) length-word', 'HR108 INT']],
+    // Two bytes of length and six of text are eight, a text that ends with a zero is seven.
+    [{ structures: 'words', textLayout: 'capacity-length' }, ['HR100 BYTE', 'HR101 REAL', 'HR103 STRING(6) capacity-length', 'HR107 INT']],
+    [{ structures: 'aligned', textLayout: 'zero-ended' }, ['HR100 BYTE', 'HR102 REAL', 'HR104 STRING(6)', 'HR108 INT']],
+  ])('is taken from the device: %j', (dialect, expected) => {
+    expect(places(dialect)).toEqual(expected);
+  });
+});
+
 test('every setting has its test here', () => {
   const tested = [
     'countingBase',
@@ -136,6 +161,8 @@ test('every setting has its test here', () => {
     'order32',
     'order64',
     'orderText',
+    'structures',
+    'textLayout',
     'wide',
     'singleWrites',
   ];

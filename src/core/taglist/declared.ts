@@ -3,7 +3,7 @@
  * structures and arrays become one row for each value in them, as a table of tags would have listed it.
  */
 import type { Problem } from '../result.ts';
-import { parseDataType } from '../value/dataType.ts';
+import { parseDataType, type TextLayout } from '../value/dataType.ts';
 import type { ColumnKey } from './columns.ts';
 import { Layouts, type Layout } from './layout.ts';
 import type { ListRow } from './readList.ts';
@@ -63,9 +63,9 @@ export const MAX_ELEMENTS = 100_000;
 export const MAX_DEPTH = 32;
 
 /** A row for each value. Variables that cannot be told apart into values become a row with the reason. */
-export function declaredRows({ types, variables }: Declarations, layout: Layout): readonly ListRow[] {
+export function declaredRows({ types, variables }: Declarations, layout: Layout, texts: TextLayout = 'zero-ended'): readonly ListRow[] {
   const rows: ListRow[] = [];
-  const layouts = new Layouts(types, layout);
+  const layouts = new Layouts(types, layout, texts);
   for (const variable of variables) {
     const before = rows.length;
     const problem = new Expansion(types, layouts, variable, rows).expand();

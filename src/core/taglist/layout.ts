@@ -1,5 +1,5 @@
 /** Where the members of structures and the elements of arrays lie, counted from the variable's own address. */
-import { parseDataType, type DataType } from '../value/dataType.ts';
+import { parseDataType, textAsLaidOut, type DataType, type TextLayout } from '../value/dataType.ts';
 import type { Declarations, Member, TypeRef } from './declared.ts';
 
 /**
@@ -23,11 +23,14 @@ const UNKNOWN: Measure = { bits: null, alignment: 8 };
 export class Layouts {
   readonly #types: Declarations['types'];
   readonly #layout: Layout;
+  readonly #texts: TextLayout;
   readonly #known = new Map<string, Measure>();
 
-  constructor(types: Declarations['types'], layout: Layout) {
+  /** @param texts how texts lie of which only the length is said */
+  constructor(types: Declarations['types'], layout: Layout, texts: TextLayout = 'zero-ended') {
     this.#types = types;
     this.#layout = layout;
+    this.#texts = texts;
   }
 
   /** Bits after the structure's beginning for each member; null where nobody can know. */
@@ -96,7 +99,8 @@ export class Layouts {
     return { bits: roundUp(end, alignment), alignment };
   }
 
-  #elementary(type: DataType): Measure {
+  #elementary(said: DataType): Measure {
+    const type = textAsLaidOut(said, this.#texts);
     const isText = type.kind === 'text';
     // The zero at the end is not counted as room.
     const bytes = type.bytes + (type.kind === 'text' && type.layout === 'zero-ended' && type.room > 1 && this.#layout !== 'words' ? 1 : 0);

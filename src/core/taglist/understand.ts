@@ -5,7 +5,7 @@ import { fail, ok, type Problem, type Result } from '../result.ts';
 import { nameKey } from '../project/nameKey.ts';
 import type { Scale } from '../scaling/scale.ts';
 import { parseOrder } from '../value/byteOrder.ts';
-import { formatDataType, parseDataType, type DataType, type TextLayout } from '../value/dataType.ts';
+import { formatDataType, parseDataType, textAsLaidOut, type DataType, type TextLayout } from '../value/dataType.ts';
 import { parseNames, type ValueNames } from '../value/valueNames.ts';
 import { columnPlace, type ColumnKey } from './columns.ts';
 import type { Correction } from './draft.ts';
@@ -147,7 +147,8 @@ export function understander(list: ReadList, context: ListContext): (row: ListRo
     const typed = hasTypes ? typeNamed(withLength(cell('type'), cell('length') || String(context.textLength ?? ''))) : null;
     if (typed?.ok && typed.word !== undefined) notes.push(`“${cell('type')}” is read as ${formatDataType(typed.value)}.`);
     const named = typed ? need('type', typed) : typeOf(cell('address'), context, notes);
-    const type = named && asLaidOut(named, context.textLayout, cell('type'));
+    // A list that says how it ends means it.
+    const type = named && (/zero-ended/i.test(cell('type')) ? named : textAsLaidOut(named, context.textLayout ?? 'zero-ended'));
     if (type !== named && type) notes.push(`Its device lays texts out so: ${formatDataType(type)}.`);
     const order = type && cell('order') ? need('order', parseOrder(cell('order'), type)) : '';
     const written = type && row.inside ? memberOf(row.inside, type, context, notes) : cell('address');
@@ -264,14 +265,6 @@ function memberOf({ address, atBit }: NonNullable<ListRow['inside']>, type: Data
 /** A list may give the length of a text in a column of its own. */
 function withLength(type: string, length: string): string {
   return /^W?STRING$/i.test(type.trim()) && /^\d{1,4}$/.test(length) ? `${type}(${length})` : type;
-}
-
-/** A text of which the list only says how long it is lies as its device lays out texts. */
-function asLaidOut(type: DataType, layout: TextLayout | undefined, text: string): DataType {
-  const isPlain = type.kind === 'text' && type.room > 1 && type.layout === 'zero-ended' && !/zero-ended/i.test(text);
-  if (!isPlain || layout === undefined || layout === 'zero-ended') return type;
-  const laidOut = parseDataType(`${formatDataType(type)} ${layout}`);
-  return laidOut.ok ? laidOut.value : type;
 }
 
 /** Without a column of types an address tells the width alone: what the bits mean is not known. */

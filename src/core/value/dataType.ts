@@ -378,3 +378,10 @@ function countText(ns: bigint): string {
 export function registersOf(type: DataType): number {
   return Math.ceil(type.bytes / 2);
 }
+
+/** A text of which only the length is said, as its device lays out texts. Any other type stays as it is. */
+export function textAsLaidOut(type: DataType, layout: TextLayout): DataType {
+  if (type.kind !== 'text' || type.layout !== 'zero-ended' || layout === 'zero-ended' || type.name === 'CHAR' || type.name === 'WCHAR') return type;
+  const laidOut = parseDataType(`${formatDataType(type)} ${layout}`);
+  return laidOut.ok ? laidOut.value : type;
+}

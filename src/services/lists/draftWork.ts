@@ -134,7 +134,7 @@ export class DraftWork {
     progress('Reading the file', 0);
     const usual = driver.bytes?.laysOut?.(this.#device.dialect);
     const layout = choices.layout ?? usual?.structures;
-    const read = readAny(this.#bytes, { ...choices, layout });
+    const read = readAny(this.#bytes, { ...choices, layout }, usual?.texts);
     if (!read.ok) return read;
     const list = read.value;
     const understand = understander(list, {

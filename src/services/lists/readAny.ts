@@ -1,4 +1,5 @@
 /** Reads a list from the bytes of a file, whatever it is written in; what it is, its contents say. */
+import type { TextLayout } from '@/core/value/dataType.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { DraftChoices, DraftSummary } from '@/core/taglist/draft.ts';
 import { declaredRows, type Declarations } from '@/core/taglist/declared.ts';
@@ -17,7 +18,8 @@ const ACCENTED = 6;
 
 export type AnyList = ReadList & Pick<DraftSummary, 'encoding' | 'encodingConfidence' | 'accented'>;
 
-export function readAny(bytes: Uint8Array, choices: DraftChoices): Result<AnyList> {
+/** @param texts how the device lays out texts of which only the length is said */
+export function readAny(bytes: Uint8Array, choices: DraftChoices, texts: TextLayout = 'zero-ended'): Result<AnyList> {
   if (looksLikeWorkbook(bytes)) return ok({ ...readWorkbook(bytes, choices), encoding: 'utf-8', encodingConfidence: 1, accented: [] });
   if (looksLikeOldWorkbook(bytes))
     return {
@@ -31,12 +33,12 @@ export function readAny(bytes: Uint8Array, choices: DraftChoices): Result<AnyLis
   const decoded = decodeText(bytes, choices.encoding ?? null);
   if (!decoded.ok) return decoded;
   const { text, encoding, confidence } = decoded.value;
-  return ok({ ...readText(text, choices), encoding, encodingConfidence: confidence, accented: accentedLines(text, ACCENTED) });
+  return ok({ ...readText(text, choices, texts), encoding, encodingConfidence: confidence, accented: accentedLines(text, ACCENTED) });
 }
 
-function readText(text: string, choices: DraftChoices): ReadList {
+function readText(text: string, choices: DraftChoices, texts: TextLayout): ReadList {
   const declared = (format: ListFormat, declarations: Declarations): ReadList =>
-    listOfDeclarations(format, declaredRows(declarations, choices.layout ?? 'none'), declarations);
+    listOfDeclarations(format, declaredRows(declarations, choices.layout ?? 'none', texts), declarations);
   if (looksLikeXml(text)) return looksLikeNodeSet(text) ? readNodeSet(text) : declared('plcopen', parsePlcOpen(text));
   if (looksLikeJson(text)) {
     const read = parseOwnJson(text);

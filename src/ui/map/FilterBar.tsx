@@ -1,7 +1,7 @@
 'use client';
 /** Which tags the map shows: by text, place in the tree and state; filters that are used often are saved by name. */
 import { Bookmark, Search, X } from 'lucide-react';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { counted } from '@/core/counted.ts';
 import { useProject, useStatus } from '../live/LiveContext.tsx';
 import type { ProjectView } from '../live/project.ts';
@@ -57,8 +57,9 @@ function PlaceChoice({
   readonly filter: MapFilter;
   readonly onFilter: (change: Partial<MapFilter>) => void;
 }) {
+  const counts = useMemo(() => countsByGroup(project), [project]);
   const groups = project.groups
-    .map((group) => ({ group, path: project.groupTextOf(group.id) }))
+    .map((group) => ({ group, path: `${project.groupTextOf(group.id).replaceAll('/', ' › ')} · ${counts.get(group.id) ?? 0}` }))
     .sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }));
   return (
     <select
@@ -78,7 +79,7 @@ function PlaceChoice({
             .filter(({ group }) => group.deviceId === id)
             .map(({ group, path }) => (
               <option key={group.id} value={`group ${group.id}`}>
-                {name} · {path}
+                {name} › {path}
               </option>
             ))}
         </optgroup>
@@ -96,6 +97,14 @@ function PlaceChoice({
       ) : null}
     </select>
   );
+}
+
+/** Tags in each group, those of the groups inside it included. */
+function countsByGroup(project: ProjectView): ReadonlyMap<string, number> {
+  const counts = new Map<string, number>();
+  for (const { groupId } of project.allTags())
+    for (let id = groupId; id !== null; id = project.group(id)?.parentId ?? null) counts.set(id, (counts.get(id) ?? 0) + 1);
+  return counts;
 }
 
 function SavedFilters({ filter, onFilter }: { readonly filter: MapFilter; readonly onFilter: (filter: MapFilter) => void }) {

@@ -12,7 +12,7 @@ import { TypesDialog } from './TypesDialog.tsx';
 import { MapGrid } from './MapGrid.tsx';
 import { NewTag } from './NewTag.tsx';
 import { ColumnChoice } from './ColumnChoice.tsx';
-import { MAP_COLUMNS, type ColumnKey } from './columns.ts';
+import type { ColumnKey } from './columns.ts';
 import { FilterBar } from './FilterBar.tsx';
 import { fitsFilter, NO_FILTER, OF_VALUES, sorted, useColumns, type MapFilter, type Sort } from './mapView.ts';
 import { useDoubts } from './useDoubts.ts';
@@ -24,8 +24,7 @@ export function MapBench() {
   const [sort, setSort] = useState<Sort | null>(null);
   const [adding, setAdding] = useState(false);
   const [open, setOpen] = useState<'groups' | 'types' | null>(null);
-  const { isShown, toggle } = useColumns(project.devices.length > 1 && filter.deviceId === '');
-  const columns = MAP_COLUMNS.filter(isShown);
+  const { columns, isShown, toggle, setWidth } = useColumns(project.devices.length > 1 && filter.deviceId === '');
   const notGood = useNotGood(OF_VALUES.has(filter.state));
   const doubts = useDoubts(filter.state === 'overlapping');
   const overlapping = useMemo(
@@ -82,7 +81,7 @@ export function MapBench() {
         </button>
       </div>
       {adding ? <NewTag onClose={() => setAdding(false)} /> : null}
-      <MapGrid tags={tags} columns={columns} sort={sort} onSort={sortBy} />
+      <MapGrid tags={tags} columns={columns} sort={sort} onSort={sortBy} onWidth={setWidth} />
       {open === 'groups' ? <GroupsDialog onClose={() => setOpen(null)} /> : null}
       {open === 'types' ? <TypesDialog onClose={() => setOpen(null)} /> : null}
     </div>

@@ -14,14 +14,15 @@ import { BlockBar, type BlockActions } from './BlockBar.tsx';
 import { blockOf, type Corner } from './block.ts';
 import { DuplicateDialog, ReplaceDialog, UnfitDialog } from './BlockDialogs.tsx';
 import { isExpression, MapRow, ROW, type Editing } from './MapRow.tsx';
-import type { Sort } from './mapView.ts';
+import { WidthHandle } from './WidthHandle.tsx';
+import { NARROWEST, type SetWidth, type Sort } from './mapView.ts';
 import { countOnDown, fillDown, paste, setAll } from './gridActions.ts';
 import { changesOf, type PlannedEdits } from './gridEdits.ts';
 import { gridTemplate, type ColumnKey, type MapColumn } from './columns.ts';
 
 const ExpressionDialog = dynamic(async () => (await import('../expression/ExpressionDialog.tsx')).ExpressionDialog, { ssr: false });
 
-export function MapGrid({ tags, columns: shownColumns, sort, onSort }: MapGridProps) {
+export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: MapGridProps) {
   const id = useId();
   const selected = useSelectedTag();
   const project = useProject();
@@ -114,6 +115,14 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort }: MapGridPr
       event.preventDefault();
       return;
     }
+    if (event.altKey && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
+      const chosen = shownColumns[column];
+      const header = grid.current?.querySelectorAll('[role="columnheader"]')[column];
+      const by = event.key === 'ArrowRight' ? STEP : -STEP;
+      if (chosen && header) onWidth(chosen.key, Math.max(NARROWEST, Math.round(header.getBoundingClientRect().width + by)));
+      event.preventDefault();
+      return;
+    }
     const page = Math.max(1, Math.floor((grid.current?.clientHeight ?? ROW) / ROW) - 1);
     const moves: Readonly<Record<string, () => void>> = {
       ArrowDown: () => select(row + 1),
@@ -196,12 +205,13 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort }: MapGridPr
               key={c.key}
               role="columnheader"
               aria-sort={sort?.key === c.key ? (sort.isDown ? 'descending' : 'ascending') : undefined}
-              className={`truncate pr-3 ${c.right ? 'text-right' : ''}`}
+              className={`relative truncate pr-3 ${c.right ? 'text-right' : ''}`}
             >
               <button type="button" tabIndex={-1} className="font-semibold" title={`Sort by ${c.title.toLowerCase()}`} onClick={() => onSort(c.key)}>
                 {c.title}
                 {sort?.key === c.key ? (sort.isDown ? ' ↓' : ' ↑') : ''}
               </button>
+              <WidthHandle title={c.title} onWidth={(width) => onWidth(c.key, width)} />
             </span>
           ))}
         </div>
@@ -261,12 +271,15 @@ interface MapGridProps {
   readonly columns: readonly MapColumn[];
   readonly sort: Sort | null;
   readonly onSort: (key: ColumnKey) => void;
+  readonly onWidth: SetWidth;
 }
 
 type OpenDialog =
   | { readonly kind: 'unfit'; readonly label: string; readonly planned: PlannedEdits }
   | { readonly kind: 'replace' | 'duplicate'; readonly tags: readonly Tag[] };
 
+/** By which a key makes a column wider, in pixels. */
+const STEP = 16;
 const MOVES: ReadonlySet<string> = new Set(['ArrowDown', 'ArrowUp', 'ArrowLeft', 'ArrowRight', 'PageDown', 'PageUp', 'Home', 'End']);
 
 function titlesOf(columns: readonly MapColumn[]): string {

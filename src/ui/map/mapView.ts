@@ -129,6 +129,7 @@ export function sorted(project: ProjectView, tags: readonly Tag[], sort: Sort | 
 }
 
 const COLUMNS_KEY = 'mill-latch.map.columns';
+const WIDTHS_KEY = 'mill-latch.map.widths';
 const FILTERS_KEY = 'mill-latch.map.filters';
 
 /** Something kept by the browser; what cannot be read is as if nothing was kept. */
@@ -141,8 +142,19 @@ function kept<T>(key: string, usual: T): T {
   }
 }
 
-/** The columns that are shown, and a way to show another or hide one. The name stays. */
+/** In pixels. */
+export const NARROWEST = 32;
+export type SetWidth = (key: ColumnKey, width: number | null) => void;
+
+/** The columns that are shown, as wide as somebody has drawn them, and ways to change both. The name stays. */
 export function useColumns(manyDevices: boolean) {
+  const [widths, setWidths] = useState<Partial<Record<ColumnKey, number>>>(() => kept(WIDTHS_KEY, {}));
+  const setWidth: SetWidth = (key, width) => {
+    const { [key]: _before, ...others } = widths;
+    const next = width === null ? others : { ...others, [key]: width };
+    localStorage.setItem(WIDTHS_KEY, JSON.stringify(next));
+    setWidths(next);
+  };
   const [chosen, setChosen] = useState<Partial<Record<ColumnKey, boolean>>>(() => kept(COLUMNS_KEY, {}));
   const isShown = ({ key, isExtra }: MapColumn): boolean => key === 'name' || (chosen[key] ?? (key === 'device' ? manyDevices : !isExtra));
   const toggle = (column: MapColumn): void => {
@@ -150,7 +162,11 @@ export function useColumns(manyDevices: boolean) {
     localStorage.setItem(COLUMNS_KEY, JSON.stringify(next));
     setChosen(next);
   };
-  return { isShown, toggle };
+  const columns = MAP_COLUMNS.filter(isShown).map((column) => {
+    const width = widths[column.key];
+    return width === undefined ? column : { ...column, width: `${width}px` };
+  });
+  return { columns, isShown, toggle, setWidth };
 }
 
 export interface SavedFilter extends MapFilter {

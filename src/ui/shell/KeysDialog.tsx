@@ -27,6 +27,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['Ctrl D', 'fill down; with Shift count on'],
       ['Ctrl C, Ctrl V', 'to and from a spreadsheet'],
       ['Ctrl H', 'find and replace'],
+      ['Alt ← →', 'make the column narrower or wider'],
       ['Del', 'remove the tags (undo brings them back)'],
     ],
   ],

@@ -18,6 +18,7 @@ import type { LiveSample } from '@/core/live/messages.ts';
 import type { TagView } from '../live/liveClient.ts';
 import { expressionText } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
+import { dayAndTime } from '../parts/moment.ts';
 import type { Calculation } from '@/mapping/effective.ts';
 
 export interface PathStage {
@@ -86,7 +87,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
         ? driver.notation.explain(canonical, device?.dialect ?? {})
         : calculation
           ? `= ${expressionText(project, tag)}`
-          : 'kept by Mill Latch itself',
+          : keptInWords(view.sample),
       href: '/map',
     },
     {
@@ -123,6 +124,11 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const broken = view.reason === 'implausible' ? questionOf(view, def) : breakOf(view, def, found[0]);
   const isQuestion = view.reason === 'implausible';
   return { where, stages, brokenAt: broken.at, finding: broken.finding, isQuestion, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
+}
+
+/** When a local value was last kept; one that nobody has written is as it begins. */
+function keptInWords(sample: LiveSample | null): string {
+  return sample?.sourceAt ? `kept by Mill Latch, last on ${dayAndTime(sample.sourceAt)}` : 'as it begins: not written yet';
 }
 
 /** The tags that an expression uses. */
