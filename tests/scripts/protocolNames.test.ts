@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const SRC = fileURLToPath(new URL('../../src', import.meta.url));
-const ABOVE = ['model', 'runtime', 'services', 'store', 'server', 'ui', 'app'];
+const ABOVE = ['mapping', 'model', 'runtime', 'services', 'store', 'server', 'ui', 'app'];
 const NAMES = /modbus|opc.?ua|ethernet.?ip|\bcip\b|mqtt|function code|\bcoils?\b|holding reg|input reg|\bregisters?\b|\bunits? \d/i;
 /** No word about a protocol: forms register their fields. */
 const OTHER = /\.register\(|form\.register/;

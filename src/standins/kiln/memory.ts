@@ -7,7 +7,7 @@ import type { Told } from '../controlChannel.ts';
 import { ownList } from './ownList.ts';
 import type { KilnState } from './process.ts';
 
-const HOLDING = 120;
+const HOLDING = 140;
 /** On the plate of the cabinet. */
 const SERIAL = 407_133;
 /** Counts of an analogue card for its full range. */
@@ -15,6 +15,9 @@ const FULL = 27648;
 
 /** The last batch: 41 min 12 s 500 ms long, on 2026-03-01 from 06:12:30; its shift began at 6, a cycle takes 12.5 ms. */
 const LAST_BATCH = { tookMs: 2_472_500, day: 1_772_323_200, cycleNs: 12_500_000, shiftMs: 21_600_000, begun: 1_772_345_550 };
+
+/** The bagging counter of the line, in digits; the trim of its last service, the sign apart; the meter, a thousand and ten thousand apart. */
+const OLD_PARTS = { sacks: 12_043_771, trim: -125, meterKwh: 4_821_377, stage: 3, kind: 'THICK 4', mill: 'Quern', service: 13_208 };
 
 export function kilnMemory(kiln: KilnState): {
   readonly memory: Memory;
@@ -100,6 +103,7 @@ export function kilnMemory(kiln: KilnState): {
     hr.writeBigInt64BE(BigInt(LAST_BATCH.cycleNs), 210);
     hr.writeUInt32BE(LAST_BATCH.shiftMs, 218);
     hr.writeUInt32BE(LAST_BATCH.begun, 222);
+    oldParts(hr);
     ir.writeInt16BE(Math.round(kiln.ambientTemp * 10), 0);
     ir.writeUInt16BE(Math.round(kiln.humidity * 10), 2);
     ir.writeInt16BE(Math.round(kiln.motorAmps * 10), 4);
@@ -194,6 +198,13 @@ export function kilnMemory(kiln: KilnState): {
       cycle_time: { value: String(LAST_BATCH.cycleNs), unit: '' },
       shift_begin: n(LAST_BATCH.shiftMs),
       batch_begun: n(LAST_BATCH.begun),
+      sack_count: n(OLD_PARTS.sacks),
+      trim_angle: n(OLD_PARTS.trim),
+      meter_total: n(OLD_PARTS.meterKwh, 'kWh'),
+      recipe_stage: n(OLD_PARTS.stage),
+      oat_kind: { value: OLD_PARTS.kind, unit: '' },
+      mill_name: { value: OLD_PARTS.mill, unit: '' },
+      service_day: n(OLD_PARTS.service),
       stop_ok: { value: true, unit: '' },
       door_closed: { value: !kiln.guardOpen, unit: '' },
       tension_ok: { value: true, unit: '' },
@@ -225,6 +236,25 @@ export function kilnMemory(kiln: KilnState): {
     return true;
   };
   return { memory, refresh, tell, set };
+}
+
+/** Parts of the kiln that are older than its controller, each with a way of its own to hold a value. */
+function oldParts(hr: Buffer): void {
+  // Eight digits, four bits each.
+  hr.write(String(OLD_PARTS.sacks).padStart(8, '0'), 240, 'hex');
+  // The highest bit is the sign.
+  hr.writeUInt16BE(0x8000 | -OLD_PARTS.trim, 244);
+  // Each register counts to 9999, the larger one first.
+  hr.writeUInt16BE(Math.floor(OLD_PARTS.meterKwh / 10_000), 246);
+  hr.writeUInt16BE(OLD_PARTS.meterKwh % 10_000, 248);
+  // Bits 4 to 7 are the stage; the others are flags of its own.
+  hr.writeUInt16BE(0x0101 | (OLD_PARTS.stage << 4), 250);
+  // A text with its length in a byte in front, and one of two bytes a character.
+  hr[252] = OLD_PARTS.kind.length;
+  hr.write(OLD_PARTS.kind.padEnd(9, '\0'), 253, 'latin1');
+  Buffer.from(OLD_PARTS.mill.padEnd(6, '\0'), 'utf16le').swap16().copy(hr, 262);
+  // Days since 1990-01-01, in two bytes.
+  hr.writeUInt16BE(OLD_PARTS.service, 274);
 }
 
 /** A count of nanoseconds as exact seconds. */

@@ -40,7 +40,7 @@ export function whatIsMade(text: string, { device, driver, area, structures }: M
   const structure = own ?? (array ? arrayOf(array[1] ?? '', Number(array[2]), device.id, named) : null);
   if (structure && 'ok' in structure) return structure;
   if (structure) {
-    if (area.cellBits === 1) return fail('area', 'Structures lie in registers, not among single bits.', 'Choose another area.');
+    if (area.cellBits === 1) return fail('area', 'Structures lie in whole words, not among single bits.', 'Choose another area.');
     const { bits } = structurePlaces(structure, named, layoutOn(driver, device.dialect));
     return bits === null
       ? fail('structure-size', 'Nobody knows how long this structure is: it holds one that is not known.', 'Complete it under Types.')
