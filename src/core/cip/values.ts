@@ -60,7 +60,9 @@ function instead(name: string, type: DataType): string {
 }
 
 function unfit(code: number, type: DataType, remedy: string): Result<never> {
-  return fail('unfit-value', `The controller holds a ${typeInWords(code)} there, which is no ${formatDataType(type)}.`, remedy);
+  const message = `The controller holds a ${typeInWords(code)} there, which is no ${formatDataType(type)}.`;
+  const declared = elementary(code)?.name;
+  return { ok: false, problem: { code: 'unfit-value', message, remedy, ...(declared ? { instead: [declared] } : {}) } };
 }
 
 /** A text is a structure: its length, then its characters (common practice of named-tag controllers). */

@@ -1,5 +1,5 @@
 /** From what a server sends to arrivals, and from a tag's value to what it is sent. */
-import { canHold } from '@/core/opcua/dataTypes.ts';
+import { canHold, typeOfBuiltIn } from '@/core/opcua/dataTypes.ts';
 import type { MemberPath } from '@/core/opcua/nodeId.ts';
 import { severityOf, statusInWords } from '@/core/opcua/statusCode.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
@@ -36,8 +36,12 @@ function rawOf(ua: Library, { value: variant }: UaValue, type: DataType, member:
   const { value } = inside;
   // Members of a structure do not say what they are; what they hold must fit all the same.
   const isDeclared = builtIn !== 'ExtensionObject' && builtIn !== 'Variant';
-  if (isDeclared && !canHold(type, builtIn))
-    return fail('unfit-value', `The server sends a ${builtIn} there, which is no ${type.name}.`, 'Choose the type that the server declares.');
+  if (isDeclared && !canHold(type, builtIn)) {
+    const declared = typeOfBuiltIn(builtIn);
+    const message = `The server sends a ${builtIn} there, which is no ${type.name}.`;
+    const remedy = 'Choose the type that the server declares.';
+    return { ok: false, problem: { code: 'unfit-value', message, remedy, ...(declared ? { instead: [declared] } : {}) } };
+  }
   return plainOf(value, type, builtIn);
 }
 

@@ -9,7 +9,7 @@ import type { Tag } from '@/core/project/entities.ts';
 import { addressOf, withPoint } from '@/core/project/tagSource.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
-import { formatDataType, type DataType } from '@/core/value/dataType.ts';
+import { formatDataType, parseDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
 import type { Radix } from '@/core/value/radix.ts';
 import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts';
@@ -123,7 +123,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
   const broken = view.reason === 'implausible' ? questionOf(view, def) : breakOf(view, def, found[0]);
   const isQuestion = view.reason === 'implausible';
-  return { where, stages, brokenAt: broken.at, finding: broken.finding, isQuestion, remedy: found[0] ? remedyOf(tag, def, found[0]) : null };
+  return { where, stages, brokenAt: broken.at, finding: broken.finding, isQuestion, remedy: found[0] ? remedyOf(tag, def, found[0]) : declaredRemedy(tag, view) };
 }
 
 /** When a local value was last kept; one that nobody has written is as it begins. */
@@ -213,6 +213,18 @@ function isFarOut(def: SignalDefinition, wire: WireValue, { low, high }: { reado
   const value = eng === null ? null : asNumber(eng);
   if (value === null) return false;
   return value > high + (high - low) || value < low - (high - low) || (low > 0 && Math.abs(value) < low / 2);
+}
+
+/** The device itself says which type it has there. */
+function declaredRemedy(tag: Tag, { sample, level }: TagView): SignalPath['remedy'] {
+  const problem = sample?.broken?.problem;
+  const [declared] = problem?.code === 'unfit-value' ? (problem.instead ?? []) : [];
+  if (level !== 'bad' || declared === undefined || declared === tag.type || !parseDataType(declared).ok) return null;
+  return {
+    button: `Read as ${declared}`,
+    label: `type of ${tag.name} changed to ${declared}, as its device declares it`,
+    changes: [{ kind: 'tag', id: tag.id, set: { type: declared } }],
+  };
 }
 
 /** The change that a suggestion stands for. */
