@@ -177,7 +177,8 @@ function largeProject(): readonly Figure[] {
   matching(project, 'x');
   const search = median(['value 4711', 'zone_7', 'zone 99 31', 'nothing there'].map((text) => timed(() => void matching(project, text))));
   const filter = timed(
-    () => void matching(project, 'zone_7', fitsFilter(project, { ...NO_FILTER, state: 'unscaled' }, { notGood: null, overlapping: null })),
+    () =>
+      void matching(project, 'zone_7', fitsFilter(project, { ...NO_FILTER, state: 'unscaled' }, { notGood: null, overlapping: null, setHere: null })),
   );
   const sorting = timed(() => void sorted(project, project.tags, { key: 'name', isDown: true }));
   return [

@@ -94,6 +94,20 @@ describe('a list that comes again', () => {
       [4, 'engineer'],
     ]);
   });
+  test('tells which of its tags were changed here since', async () => {
+    await bring(first);
+    expect(await bench.services.lists.setHere()).toEqual([]);
+    const [motor, gap] = [named('motor').id, named('gap').id];
+    await bench.change('by hand', [
+      { kind: 'tag', id: motor, set: { unit: 'mA' } },
+      // A scale is none of what the list says.
+      { kind: 'scale', id: named('speed').id, set: { scale: { kind: 'power', exponent: -1 } } },
+      { kind: 'tag', id: gap, set: { type: 'UINT' } },
+    ]);
+    expect([...(await bench.services.lists.setHere())].sort()).toEqual([motor, gap].sort());
+    await bring(first.replace('gap,40012,INT', 'gap,40012,UINT'), { bytes: ['gap'] });
+    expect(await bench.services.lists.setHere()).toEqual([motor]);
+  });
   test('keeps what was made by hand, and takes what nobody touched', async () => {
     await bring(first);
     const { id } = named('motor');

@@ -110,7 +110,7 @@ function* updated(tag: Tag, before: ListTag | null, after: ListTag, { model, gro
 }
 
 /** The tag as a list would have it. */
-function asListed(tag: Tag, model: ProjectModel): ReturnType<typeof fieldsOf> {
+export function asListed(tag: Tag, model: ProjectModel): ReturnType<typeof fieldsOf> {
   const { name, type, access, unit, decimals, rangeLow, rangeHigh, comment, initial, names } = tag;
   const { address = '', order = '', periodMs = null } = pointIn(tag) ?? {};
   const group = groupText(tag.groupId, { group: (id) => model.get('group', id) });

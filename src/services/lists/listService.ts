@@ -36,6 +36,7 @@ import { tagsOfSource, usesOf } from './applyOutcomes.ts';
 import type { DeviceLists } from './deviceLists.ts';
 import { startDraftThread, type DraftThread } from './draftThreadClient.ts';
 import { ImportCommitter, type OpenDraft } from './importCommitter.ts';
+import { setHere } from './setHere.ts';
 
 export interface NewDraft {
   readonly deviceId: string;
@@ -55,6 +56,7 @@ export interface ListCommit {
 export const DECIDE_NOTHING: DraftDecisions = { renames: [], bytes: [], leaveOutBad: false };
 
 /** Of two versions that are compared no file was read. */
+
 const NO_SUMMARY: Omit<DraftSummary, 'merge'> = {
   format: 'delimited',
   sheets: [],
@@ -320,6 +322,11 @@ export class ListService {
       groupOf: ({ groupId }) => groupText(groupId, { group: (id) => this.#model.get('group', id) }),
     });
     return ok({ name: `${found.value.device.name} tags`, csv });
+  }
+
+  /** Tags that are something else by now than their list says. */
+  setHere(): Promise<readonly string[]> {
+    return setHere(this.#model, (versionId) => this.#store.packed(versionId));
   }
 
   versions(sourceId: string): Promise<readonly ListVersion[]> {

@@ -17,6 +17,7 @@ import { FilterBar } from './FilterBar.tsx';
 import { fitsFilter, NO_FILTER, OF_VALUES, sorted, useColumns, type MapFilter, type Sort } from './mapView.ts';
 import { useDoubts } from './useDoubts.ts';
 import { useNotGood } from './useNotGood.ts';
+import { useSetHere } from './useSetHere.ts';
 
 export function MapBench() {
   const project = useProject();
@@ -31,9 +32,10 @@ export function MapBench() {
     () => doubts && new Set(doubts.flatMap(({ code, about, otherId }) => (code === 'overlap' ? [about.id, otherId ?? ''] : []))),
     [doubts],
   );
+  const setHere = useSetHere(filter.state === 'setHere');
   const tags = useMemo(
-    () => sorted(project, matching(project, filter.text, fitsFilter(project, filter, { notGood, overlapping })), sort),
-    [project, filter, notGood, overlapping, sort],
+    () => sorted(project, matching(project, filter.text, fitsFilter(project, filter, { notGood, overlapping, setHere })), sort),
+    [project, filter, notGood, overlapping, setHere, sort],
   );
   /** Up, down, and as it was. */
   const sortBy = (key: ColumnKey): void => setSort(sort?.key !== key ? { key, isDown: false } : sort.isDown ? null : { key, isDown: true });

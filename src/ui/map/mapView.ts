@@ -18,6 +18,7 @@ export const STATES = {
   all: 'all tags',
   unfit: 'that do not fit',
   disagreeing: 'of another type than listed',
+  setHere: 'changed since import',
   overlapping: 'that overlap others',
   doubtful: 'uncertain or bad',
   neverGood: 'never good so far',
@@ -51,6 +52,8 @@ export interface FilterNews {
   readonly notGood: ReadonlyMap<string, NotGood> | null;
   /** Tags that have bits in common with others. */
   readonly overlapping: ReadonlySet<string> | null;
+  /** Tags that are something else than their list says. */
+  readonly setHere: ReadonlySet<string> | null;
 }
 
 /** States that are asked of the server, or looked for in the project, while they are wanted. */
@@ -71,7 +74,7 @@ function standsIn(project: ProjectView, groupId: string | null, wanted: string):
   return false;
 }
 
-function isInState(project: ProjectView, tag: Tag, state: TagState, { notGood, overlapping }: FilterNews): boolean {
+function isInState(project: ProjectView, tag: Tag, state: TagState, { notGood, overlapping, setHere }: FilterNews): boolean {
   switch (state) {
     case 'all':
       return true;
@@ -79,6 +82,8 @@ function isInState(project: ProjectView, tag: Tag, state: TagState, { notGood, o
       return project.unfit.has(tag.id);
     case 'disagreeing':
       return disagreementOf(tag) !== null;
+    case 'setHere':
+      return setHere?.has(tag.id) ?? true;
     case 'overlapping':
       return overlapping?.has(tag.id) ?? true;
     case 'doubtful':

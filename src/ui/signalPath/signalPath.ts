@@ -123,7 +123,14 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
   const broken = view.reason === 'implausible' ? questionOf(view, def) : breakOf(view, def, found[0]);
   const isQuestion = view.reason === 'implausible';
-  return { where, stages, brokenAt: broken.at, finding: broken.finding, isQuestion, remedy: found[0] ? remedyOf(tag, def, found[0]) : declaredRemedy(tag, view) };
+  return {
+    where,
+    stages,
+    brokenAt: broken.at,
+    finding: broken.finding,
+    isQuestion,
+    remedy: found[0] ? remedyOf(tag, def, found[0]) : declaredRemedy(tag, view),
+  };
 }
 
 /** When a local value was last kept; one that nobody has written is as it begins. */

@@ -319,6 +319,12 @@ export const OPERATIONS: readonly Operation[] = [
     answer: 'The id under which it is kept, for a setting that is a secret',
     body: SECRET_BODY,
   },
+  {
+    method: 'get',
+    path: '/lists/changed',
+    summary: 'Tags that were changed here since their list was imported',
+    answer: 'Their ids',
+  },
   { method: 'get', path: '/copies', summary: 'How copy rules are doing', answer: 'State, who armed it, count and last outcome of each' },
   {
     method: 'post',
