@@ -145,6 +145,10 @@ describe('a device mapped on its memory from nothing', () => {
     await bench.press('Types', 'main');
     await bench.fill('Unit of gap', 'µm', 'dialog');
     await bench.page.keyboard.press('Enter');
+    await until(
+      'all eight have the unit',
+      async () => (await project()).tags.filter(({ name, unit }) => name.endsWith('.gap') && unit === 'µm').length === 8,
+    );
     await bench.fill('New member', 'hours UDINT h', 'dialog');
     await bench.press('Add member', 'dialog');
     await until('all eight have it', async () => (await project()).tags.filter(({ name }) => name.endsWith('.hours')).length === 8);

@@ -4,7 +4,7 @@ import { MemoryRows } from '@/core/address/memoryRows.ts';
 import type { Device, Link, Tag } from '@/core/project/entities.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { Result } from '@/core/result.ts';
-import type { DriverDescription, MemoryArea, MemoryPart, PointSpec } from '@/drivers/contract.ts';
+import type { DriverDescription, MemoryArea, MemoryPart } from '@/drivers/contract.ts';
 import { pointOf, type EffectiveSignal } from './effective.ts';
 
 export interface AreaMap {
@@ -12,8 +12,14 @@ export interface AreaMap {
   readonly rows: MemoryRows;
   /** Tags that have bits in common with others. */
   readonly clashing: ReadonlySet<string>;
-  /** In cells, by where they begin. */
-  readonly requests: readonly AreaRequest[];
+  /** What is read, by period: the requests are planned from it. */
+  readonly groups: ReadonlyMap<number, AreaGroup>;
+}
+
+/** The tags of one period with their signals, side by side: points are made of them when requests are planned. */
+interface AreaGroup {
+  readonly ids: string[];
+  readonly signals: EffectiveSignal[];
 }
 
 /** One request of the read plan of a scan group. */
@@ -26,7 +32,7 @@ export interface AreaRequest {
 
 export interface MappedProject {
   allTags(): Iterable<Tag>;
-  effective(tagId: string): Result<EffectiveSignal>;
+  effectiveOf(tag: Tag): Result<EffectiveSignal>;
 }
 
 export interface MappedArea {
@@ -40,20 +46,22 @@ export interface MappedArea {
 const STEP = 500;
 
 /** In steps: a device may have a hundred thousand tags. */
-export function* mappingArea(project: MappedProject, { device, link, driver, part, area }: MappedArea): Generator<void, AreaMap> {
+export function* mappingArea(project: MappedProject, { device, part, area }: MappedArea): Generator<void, AreaMap> {
   const spans: Span[] = [];
-  const groups = new Map<number, PointSpec[]>();
+  const groups = new Map<number, AreaGroup>();
   let seen = 0;
   for (const tag of project.allTags()) {
     if (++seen % STEP === 0) yield;
     if (deviceIdOf(tag) !== device.id) continue;
-    const signal = project.effective(tag.id);
+    const signal = project.effectiveOf(tag);
     const span = signal.ok ? part.spanOf(signal.value.canonical, signal.value.def.type, device.dialect) : null;
     if (!signal.ok || span?.area !== area.id) continue;
     spans.push({ key: tag.id, from: span.from, to: span.from + span.bits });
-    const points = groups.get(signal.value.periodMs);
-    if (points) points.push(pointOf(tag.id, signal.value));
-    else groups.set(signal.value.periodMs, [pointOf(tag.id, signal.value)]);
+    const { periodMs } = signal.value;
+    let group = groups.get(periodMs);
+    if (!group) groups.set(periodMs, (group = { ids: [], signals: [] }));
+    group.ids.push(tag.id);
+    group.signals.push(signal.value);
   }
   yield;
   const rows = new MemoryRows(spans, area.cellBits);
@@ -61,11 +69,18 @@ export function* mappingArea(project: MappedProject, { device, link, driver, par
   // Bits lie in words by intent.
   const whole = spans.filter(({ from, to }) => to - from >= area.cellBits);
   const clashing = new Set(overlapsOf(whole).flatMap(({ one, other }) => [one.key, other.key]));
+  return { spans, rows, clashing, groups };
+}
+
+/** The requests that read an area, in cells, by where they begin; in steps, and after the map itself, which does not wait for them. */
+export function* planningArea({ device, link, driver, area }: MappedArea, groups: AreaMap['groups']): Generator<void, readonly AreaRequest[]> {
   const requests: AreaRequest[] = [];
-  for (const [periodMs, points] of groups) {
+  for (const [periodMs, { ids, signals }] of groups) {
+    yield;
+    const points = signals.map((signal, i) => pointOf(ids[i] ?? '', signal));
     yield;
     for (const { area: of, start, count, keys } of driver.foresee?.(link.settings, device.settings, device.dialect, points) ?? [])
       if (of === area.id) requests.push({ from: start, to: start + count, periodMs, tags: keys.length });
   }
-  return { spans, rows, clashing, requests: requests.sort((a, b) => a.from - b.from) };
+  return requests.sort((a, b) => a.from - b.from);
 }

@@ -230,6 +230,8 @@ function kindOf(type: DataType): ValueKind {
 
 /** The project that signals are worked out in. */
 export interface SignalContext {
+  /** The same object as long as no scale, device, link or group has changed; where it is not told, each is asked for. */
+  readonly stamp?: object;
   tag(id: string): Tag | null;
   device(id: string): Device | null;
   link(id: string): Link | null;
@@ -246,16 +248,20 @@ export class EffectiveSignals {
   }
 
   #plain(tag: Tag, project: SignalContext): Result<EffectiveSignal> {
+    const { stamp } = project;
+    const known = this.#known.get(tag.id);
+    if (known?.tag === tag && stamp !== undefined && known.stamp === stamp) return known.result;
     const scale = project.scale(tag.id);
     const inherited = project.inheritedBy(tag.groupId);
     const device = project.device(deviceIdOf(tag) ?? '');
     const link = device && project.link(device.linkId);
-    const known = this.#known.get(tag.id);
-    if (known && known.tag === tag && known.scale === scale && known.device === device && known.link === link && known.inherited === inherited)
+    if (known?.tag === tag && known.scale === scale && known.device === device && known.link === link && known.inherited === inherited) {
+      known.stamp = stamp;
       return known.result;
+    }
     const settings = { tag, scale, device, link, inherited };
     const result = effectiveSignal(settings);
-    this.#known.set(tag.id, { ...settings, result });
+    this.#known.set(tag.id, { ...settings, stamp, result });
     return result;
   }
 
@@ -298,6 +304,8 @@ export class EffectiveSignals {
 interface Known extends Omit<TagSettings, 'used'> {
   /** Of a calculated tag. */
   readonly inputs?: readonly (UsedTag | null)[];
+  /** Of the project in which it was last found to be right. */
+  stamp?: object | undefined;
   readonly result: Result<EffectiveSignal>;
 }
 

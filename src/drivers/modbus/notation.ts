@@ -9,6 +9,25 @@ import { dialectOf, type Dialect } from './settings.ts';
 
 /** The parsed form of a canonical address, which counts from 0. */
 export function parseCanonical(canonical: string): ModbusAddress | null {
+  return plainCanonical(canonical) ?? readCanonical(canonical);
+}
+
+const AREAS: Readonly<Record<string, Area>> = { HR: 'HR', IR: 'IR', CO: 'CO', DI: 'DI' };
+
+/** `HR17` without a pattern: of a hundred thousand tags each is asked several times. Null for what it does not know to be one. */
+function plainCanonical(canonical: string): ModbusAddress | null {
+  const area = AREAS[canonical.slice(0, 2)];
+  if (area === undefined || canonical.length < 3 || canonical.length > 7) return null;
+  let offset = 0;
+  for (let i = 2; i < canonical.length; i++) {
+    const digit = canonical.charCodeAt(i) - 48;
+    if (digit < 0 || digit > 9) return null;
+    offset = offset * 10 + digit;
+  }
+  return offset > 65_535 ? null : { area, offset, bit: null };
+}
+
+function readCanonical(canonical: string): ModbusAddress | null {
   const parsed = parseAddress(canonical, 0);
   return parsed.ok ? parsed.value : null;
 }

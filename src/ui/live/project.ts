@@ -40,6 +40,8 @@ type Tables = { readonly [K in EntityKind]: ReadonlyMap<string, Entities[K]> };
 interface Known {
   readonly signals: EffectiveSignals;
   readonly settings: GroupSettings;
+  /** Whose settings the last stamp stands for. */
+  stamped: { readonly settings: readonly unknown[]; readonly stamp: object };
   /** The latest changes, so that who has looked at an earlier project looks only at what is new. */
   readonly log: Pick<Applied, 'revision' | 'changes'>[];
 }
@@ -57,6 +59,7 @@ export class ProjectView implements Tallied {
   #proofCounts: Readonly<Record<ProofState, number>> | null = null;
   #scaleCount: number | null = null;
   #users: ExpressionUses | null = null;
+  #stamp: object | null = null;
   readonly #groupTexts = new Map<string, string>();
 
   private constructor(
@@ -82,7 +85,7 @@ export class ProjectView implements Tallied {
       snapshot.revision,
       tables,
       proofs,
-      { signals: new EffectiveSignals(), settings: new GroupSettings(), log: [] },
+      { signals: new EffectiveSignals(), settings: new GroupSettings(), stamped: { settings: [], stamp: {} }, log: [] },
       snapshot.coming ?? null,
     );
   }
@@ -313,6 +316,25 @@ export class ProjectView implements Tallied {
   effective(tagId: string): Result<EffectiveSignal> {
     const tag = this.tag(tagId);
     if (!tag) return fail('gone', 'The tag is not there (any more).');
+    return this.known.signals.of(tag, this);
+  }
+
+  /** The same object as long as the settings around tags are the same. */
+  get stamp(): object {
+    return (this.#stamp ??= this.#stamped());
+  }
+
+  #stamped(): object {
+    const { scale, device, link, group } = this.tables;
+    const { stamped } = this.known;
+    const settings = [scale, device, link, group];
+    if (settings.every((table, i) => table === stamped.settings[i])) return stamped.stamp;
+    this.known.stamped = { settings, stamp: {} };
+    return this.known.stamped.stamp;
+  }
+
+  /** The same of a tag that is at hand. */
+  effectiveOf(tag: Tag): Result<EffectiveSignal> {
     return this.known.signals.of(tag, this);
   }
 

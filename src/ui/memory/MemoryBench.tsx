@@ -8,12 +8,12 @@ import { toast } from 'sonner';
 import { counted } from '@/core/counted.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import type { AreaMap, MappedArea } from '@/mapping/areaMap.ts';
+import type { MappedArea } from '@/mapping/areaMap.ts';
 import { useProject } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
 import { MakeTags, type Chosen } from './MakeTags.tsx';
 import { CELLS, MemoryRow, rowHeight } from './MemoryRow.tsx';
-import { useAreaMap } from './useAreaMap.ts';
+import { useAreaMap, type DrawnArea } from './useAreaMap.ts';
 import { useCells } from './useCells.ts';
 
 export function MemoryBench() {
@@ -112,7 +112,7 @@ function AreaView({ mapped, isLive, jump }: AreaViewProps) {
   );
 }
 
-function Cells({ mapped, map, isLive, jump }: AreaViewProps & { readonly map: AreaMap }) {
+function Cells({ mapped, map, isLive, jump }: AreaViewProps & { readonly map: DrawnArea }) {
   const { device, part, area } = mapped;
   const { spans, rows, clashing, requests } = map;
   const [chosen, setChosen] = useState<Chosen | null>(null);
