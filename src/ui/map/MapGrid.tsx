@@ -14,7 +14,7 @@ import { BlockBar, type BlockActions } from './BlockBar.tsx';
 import { blockOf, type Corner } from './block.ts';
 import { DuplicateDialog, ReplaceDialog, UnfitDialog } from './BlockDialogs.tsx';
 import { isExpression, MapRow, ROW, type Editing } from './MapRow.tsx';
-import { WidthHandle } from './WidthHandle.tsx';
+import { GridHeader } from './GridHeader.tsx';
 import { NARROWEST, type SetWidth, type Sort } from './mapView.ts';
 import { countOnDown, fillDown, paste, setAll } from './gridActions.ts';
 import { changesOf, type PlannedEdits } from './gridEdits.ts';
@@ -36,8 +36,10 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
   const [editing, setEditing] = useState<Editing | null>(null);
   const grid = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
-  const virtual = useVirtualizer({ count: tags.length, getScrollElement: () => grid.current, estimateSize: () => ROW, overscan: 8 });
-  const row = tags.findIndex((t) => t.id === selected);
+  const virtual = useVirtualizer({ count: tags.length, getScrollElement: () => grid.current, estimateSize: () => ROW, overscan: 4 });
+  const row = useMemo(() => tags.findIndex((t) => t.id === selected), [tags, selected]);
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- it stands for what the functions of the rows go by
+  const moment = useMemo(() => ({}), [tags, row, column, corner, editing, project, shownColumns]);
   const template = useMemo(() => gridTemplate(tags, shownColumns), [tags, shownColumns]);
 
   // The selection of another step is in sight here too.
@@ -194,27 +196,7 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
         onCopy={onCopy}
         onPaste={onPaste}
       >
-        <div
-          role="row"
-          aria-rowindex={1}
-          className="bg-base-200 border-base-300 sticky top-0 z-10 grid h-8 items-center border-b px-3 font-semibold"
-          style={{ gridTemplateColumns: template }}
-        >
-          {shownColumns.map((c) => (
-            <span
-              key={c.key}
-              role="columnheader"
-              aria-sort={sort?.key === c.key ? (sort.isDown ? 'descending' : 'ascending') : undefined}
-              className={`relative truncate pr-3 ${c.right ? 'text-right' : ''}`}
-            >
-              <button type="button" tabIndex={-1} className="font-semibold" title={`Sort by ${c.title.toLowerCase()}`} onClick={() => onSort(c.key)}>
-                {c.title}
-                {sort?.key === c.key ? (sort.isDown ? ' ↓' : ' ↑') : ''}
-              </button>
-              <WidthHandle title={c.title} onWidth={(width) => onWidth(c.key, width)} />
-            </span>
-          ))}
-        </div>
+        <GridHeader columns={shownColumns} template={template} sort={sort} onSort={onSort} onWidth={onWidth} />
         <div role="rowgroup" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map((item) => {
             const tag = tags[item.index];
@@ -232,6 +214,7 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
                 column={isSelected ? column : null}
                 block={corner && item.index >= block.row && item.index < block.row + block.rows ? block : null}
                 editing={isSelected ? editing : null}
+                moment={moment}
                 onSelect={(at, extends_) => {
                   if (!extends_) setCorner(null);
                   else if (!corner && row >= 0) setCorner({ row, column });

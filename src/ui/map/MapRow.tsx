@@ -1,6 +1,6 @@
 'use client';
 /** One row of the map, and the cell of it that is edited. */
-import { useEffect, useId, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { TriangleAlert } from 'lucide-react';
 import type { Tag } from '@/core/project/entities.ts';
 import { disagreementOf } from '@/core/project/listedType.ts';
@@ -43,13 +43,20 @@ interface RowProps {
   readonly template: string;
   readonly columns: readonly MapColumn[];
   readonly editing: Editing | null;
+  /** Another one whenever what the functions go by is another: they themselves are not compared. */
+  readonly moment: object;
   readonly onSelect: (column: number, extendsBlock: boolean) => void;
   readonly onEdit: () => void;
   readonly onKeep: (of: MapColumn, text: string, then: 'stay' | 'down' | 'right' | 'all') => void;
   readonly onLeave: () => void;
 }
 
-export function MapRow({ tag, idPrefix, index, top, column, block, template, columns, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
+/** Drawn anew only when something of it changed: while the map is scrolled, most rows only move. */
+export const MapRow = memo(Row, (before, now) =>
+  (Object.keys(now) as (keyof RowProps)[]).every((prop) => typeof now[prop] === 'function' || before[prop] === now[prop]),
+);
+
+function Row({ tag, idPrefix, index, top, column, block, template, columns, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
   const isSelected = column !== null;
   return (
     <div
