@@ -59,6 +59,8 @@ const shoot = (name) => page.screenshot({ path: join(pictures, `${name}.png`) })
 
 try {
   await open('/map');
+  await page.waitForSelector('[role="row"][data-tag]');
+  await page.$eval('[role="grid"]', (grid) => (grid.scrollTop = 310));
   await click('[data-tag="bed_temp_out"] [data-column="name"]');
   await rest(1500);
   await shoot('map');
@@ -114,8 +116,8 @@ try {
   await click('input[type=checkbox]');
   await rest(3500);
   await shoot('memory');
-  const { tags } = await (await fetch(`${server.told.address}/api/v1/project`)).json();
-  const idOf = (name) => tags.find((tag) => tag.name === name)?.id;
+  const known = await (await fetch(`${server.told.address}/api/v1/project`)).json();
+  const idOf = (name) => known.tags.find((tag) => tag.name === name)?.id;
   const rule = { fromBlockId: null, toBlockId: null, triggerTagId: null, pauseMs: 1000, isOn: true };
   await command('two copy rules', [
     {
@@ -200,6 +202,11 @@ try {
   await page.type('input[placeholder="Your name"]', 'R. Vale');
   await press('Check all');
   await page.waitForFunction(() => !document.querySelector('progress'));
+  await page.waitForSelector('[data-tag]');
+  // It lies further down.
+  await page.evaluate(() => {
+    for (const box of document.querySelectorAll('main *')) if (box.scrollHeight > box.clientHeight + 200) box.scrollTop = 310;
+  });
   await click('[data-tag="bed_temp_out"]');
   await press('Ask the control channel');
   await page.waitForSelector('[data-outcome]');
