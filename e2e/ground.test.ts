@@ -204,6 +204,7 @@ describe('writing that cannot surprise', () => {
 describe('a mistake of ours in one part of a page', () => {
   test('leaves the rest alive, says what to do, and is gone when it is tried again', async () => {
     await bench.page.goto(`${server.address}/map`, { waitUntil: 'domcontentloaded' });
+    await bench.fill('Find tags', 'bed_temp_mid');
     await (await bench.find('[data-tag="bed_temp_mid"] [data-column="name"]')).click();
     await bench.find('[data-strip="bed_temp_mid"]');
     await bench.page.evaluate(() => {

@@ -276,7 +276,7 @@ describe('desk work', () => {
     expect(brought.ok).toBe(true);
     const { tags } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { tags: { id: string; source: { deviceId?: string } }[] };
     const own = new Set(tags.filter((t) => t.source.deviceId === deviceId).map((t) => t.id));
-    expect(own.size).toBe(52);
+    expect(own.size).toBe(59);
     await bench.press('Simulate', 'section[aria-label="Link Link of AWAY"]');
     await bench.find('section[aria-label="Link Link of AWAY"] [data-simulated]');
     const goodOnes = async (): Promise<number> => {
@@ -285,7 +285,7 @@ describe('desk work', () => {
       };
       return values.filter((v) => own.has(v.tagId) && v.quality === 'good').length;
     };
-    await until('all values are good', async () => (await goodOnes()) === 52);
+    await until('all values are good', async () => (await goodOnes()) === 59);
     await bench.press('Back to the machine', 'section[aria-label="Link Link of AWAY"]');
     await until('the machine is not there', async () => (await goodOnes()) === 0);
     expect(bench.complaints).toEqual([]);

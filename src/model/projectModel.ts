@@ -23,6 +23,8 @@ import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal, type SignalContext } from '@/mapping/effective.ts';
 import type { CopyProject } from '@/mapping/copies/copyPairs.ts';
+import { copiesIn } from './copiesIn.ts';
+import { gone, place, staleField } from './refused.ts';
 import { bindNames } from './bindNames.ts';
 import { devicesByOwnNames } from './devicesByOwnNames.ts';
 import { ExpressionUses } from '@/mapping/expressionUses.ts';
@@ -157,26 +159,9 @@ export class ProjectModel {
     return this.#effective.of(tag, this.#context);
   }
 
-  /** What copy rules are looked at in. @param look as it would stand after what is planned */
-  copiesIn(look: Look): CopyProject {
-    const effective = (tagId: string): Result<EffectiveSignal> => {
-      const tag = look('tag', tagId);
-      return tag ? this.#effective.of(tag, this.#contextOf(look)) : fail('gone', 'The tag is no longer there.');
-    };
-    return {
-      copyRules: this.all('copyRule').flatMap(({ id }) => look('copyRule', id) ?? []),
-      tag: (id) => look('tag', id),
-      link: (id) => look('link', id),
-      device: (id) => look('device', id),
-      effective,
-      membersOf: (blockId) => [...this.#references.of(IN_BLOCK, blockId)].flatMap((id) => look('member', id) ?? []),
-      usersOf: (tagIds) => this.usersOf(tagIds),
-      usedInExpressions: () => this.#uses.used,
-    };
-  }
-
+  /** What copy rules are looked at in. */
   get copies(): CopyProject {
-    return this.copiesIn((kind, id) => this.get(kind, id));
+    return this.#copiesIn((kind, id) => this.get(kind, id));
   }
 
   /** What is read of a device: its tags whose settings fit together. */
@@ -371,10 +356,19 @@ export class ProjectModel {
   #checkFits(kind: EntityKind, entity: AnyEntity, look: Look): Problem | null {
     return fitProblem(kind, entity, {
       look,
-      copies: () => this.copiesIn(look),
+      copies: () => this.#copiesIn(look),
       groupBefore: (id) => this.get('group', id),
       named: (of, name) => this.#names.named(of, '', name),
       // Kept: what is planned here is what is applied, and then it is known already.
+      effective: (tag) => this.#effective.of(tag, this.#contextOf(look)),
+    });
+  }
+
+  #copiesIn(look: Look): CopyProject {
+    return copiesIn(look, {
+      rules: this.all('copyRule'),
+      membersOf: (blockId) => this.#references.of(IN_BLOCK, blockId),
+      uses: this.#uses,
       effective: (tag) => this.#effective.of(tag, this.#contextOf(look)),
     });
   }
@@ -436,30 +430,4 @@ function validate(change: Change, merged: Record<string, unknown>): Result<AnyEn
 
 function hasKey(kind: EntityKind, entity: AnyEntity | null, key: string): boolean {
   return entity !== null && siblingKey(kind, entity) === key;
-}
-
-/** The sender saw something else than what is there now: somebody changed it meanwhile. */
-function staleField(change: Change, current: AnyEntity | null): Problem | null {
-  for (const [field, was] of Object.entries(change.was ?? {})) {
-    const now = (current as Record<string, unknown> | null)?.[field];
-    if (sameJson(now, was)) continue;
-    return {
-      code: 'changed-elsewhere',
-      message:
-        current === null
-          ? `The ${change.kind} was removed elsewhere meanwhile.`
-          : `The ${change.kind} was changed elsewhere meanwhile: ${field} is ${JSON.stringify(now)?.slice(0, 80) ?? 'empty'} now.`,
-      remedy: 'Nothing was overwritten. Look at what is there now, and change it again if you still want to.',
-      place: place(change, field),
-    };
-  }
-  return null;
-}
-
-function place(change: Change, field: string): string {
-  return `${change.kind} ${change.id}${field ? ` ${field}` : ''}`;
-}
-
-function gone(change: Change): Result<never> {
-  return fail('gone', `The ${change.kind} is not there (any more).`, 'Reload, and try again.', place(change, ''));
 }

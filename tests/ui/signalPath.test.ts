@@ -147,6 +147,29 @@ describe('the signal path of a wrong value', () => {
   });
 });
 
+describe('what a device declares, and what is implausible', () => {
+  test('the type that the device says it has is offered in place of another one', () => {
+    const tag = tagOf(5, { address: '40018', type: 'INT' });
+    const project = projectOf([tag]);
+    const view = viewOf(project, tag.id, '0000');
+    const problem = { code: 'unfit-value', message: 'The server sends a Float there, which is no INT.', instead: ['REAL'] };
+    const broken: TagView = { ...view, level: 'bad', sample: view.sample && { ...view.sample, broken: { stage: 'wire', problem } } };
+    expect(pathOf(project, tag, broken).remedy).toMatchObject({
+      button: 'Read as REAL',
+      changes: [{ kind: 'tag', id: tag.id, set: { type: 'REAL' } }],
+    });
+  });
+
+  // 98.2 as IEEE 754 has it, its words swapped; no range says what to expect.
+  test('an implausible value is asked about, and changed by nothing here', () => {
+    const tag = tagOf(5, { address: '40018', type: 'REAL', order: 'ABCD' });
+    const project = projectOf([tag]);
+    const path = pathOf(project, tag, viewOf(project, tag.id, '666642c4'));
+    expect(path).toMatchObject({ isQuestion: true, brokenAt: 2, remedy: null });
+    expect(path.finding).toContain('Would 98.2 (words swapped)');
+  });
+});
+
 describe('a remedy that is offered', () => {
   const scales: fc.Arbitrary<Scale> = fc.oneof(
     fc.constant<Scale>({ kind: 'none' }),
