@@ -231,6 +231,6 @@ try {
   await shoot('panel');
 } finally {
   await browser.close();
-  await endPrograms(server.child, [kiln.child, rolls.child, weigh.child, pack.child]);
+  await endPrograms(server.child, [kiln.child, rolls.child, weigh.child, pack.child, scratch.child]);
   rmSync(folder, { recursive: true, force: true });
 }
