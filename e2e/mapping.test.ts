@@ -7,6 +7,7 @@ import { newTag } from '../tests/support/newTag.ts';
 import { startKiln, startStandin, type RunningStandin } from '../tests/support/standin.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
+import { sendCommand } from './sendCommand.ts';
 
 let browser: Browser;
 let server: RunningServer;
@@ -28,14 +29,7 @@ const addressesOf = async (...names: string[]) =>
     .filter(({ name }) => names.includes(name))
     .map(({ name, source }) => `${name} ${source.address ?? ''}`)
     .sort();
-const command = async (label: string, changes: readonly object[]): Promise<void> => {
-  const answer = await fetch(`${server.address}/api/v1/commands`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json', origin: server.address },
-    body: JSON.stringify({ id: uuid(), label, changes }),
-  });
-  if (!answer.ok) throw new Error(await answer.text());
-};
+const command = (label: string, changes: readonly object[]): Promise<void> => sendCommand(server.address, label, changes);
 
 beforeAll(async () => {
   [browser, server, kiln, pack] = await Promise.all([openBrowser(), startServer(data.folder, await freePort()), startKiln(), startStandin('pack')]);

@@ -7,6 +7,7 @@ import { freePort, newFolder, startServer, type RunningServer } from '../tests/s
 import { startStandin, type RunningStandin } from '../tests/support/standin.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
+import { sendCommand } from './sendCommand.ts';
 
 let browser: Browser;
 let server: RunningServer;
@@ -29,14 +30,7 @@ interface Project {
 }
 const project = async (): Promise<Project> => (await (await fetch(`${server.address}/api/v1/project`)).json()) as Project;
 const tagNamed = async (name: string): Promise<Tag | undefined> => (await project()).tags.find((tag) => tag.name === name);
-const command = async (label: string, changes: readonly object[]): Promise<void> => {
-  const answer = await fetch(`${server.address}/api/v1/commands`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json', origin: server.address },
-    body: JSON.stringify({ id: uuid(), label, changes }),
-  });
-  if (!answer.ok) throw new Error(await answer.text());
-};
+const command = (label: string, changes: readonly object[]): Promise<void> => sendCommand(server.address, label, changes);
 
 beforeAll(async () => {
   [browser, server, scratch, pack] = await Promise.all([

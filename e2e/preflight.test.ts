@@ -6,6 +6,7 @@ import { newTag } from '../tests/support/newTag.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
+import { sendCommand } from './sendCommand.ts';
 
 let browser: Browser;
 let server: RunningServer;
@@ -24,14 +25,7 @@ const shown = (tagId: string, y: number) => ({
   id: uuid(),
   set: { pageId: ids.page, tagId, kind: 'number', label: 'shown', x: 0, y, w: 2, h: 1, settings: {} },
 });
-const command = async (changes: readonly object[]): Promise<void> => {
-  const answer = await fetch(`${server.address}/api/v1/commands`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json', origin: server.address },
-    body: JSON.stringify({ id: uuid(), label: 'planted', changes }),
-  });
-  if (!answer.ok) throw new Error(await answer.text());
-};
+const command = (changes: readonly object[]): Promise<void> => sendCommand(server.address, 'planted', changes);
 const found = (): Promise<string[]> =>
   bench.page.evaluate(() => [...document.querySelectorAll<HTMLElement>('[data-doubt]')].map((e) => e.dataset.doubt ?? ''));
 
