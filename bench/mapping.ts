@@ -11,6 +11,7 @@ import { parseDataType } from '@/core/value/dataType.ts';
 import { effectiveSignal } from '@/mapping/effective.ts';
 import { Preflight } from '@/mapping/preflight/preflight.ts';
 import { Calculations } from '@/runtime/calculations.ts';
+import { followedValue } from '@/runtime/calculatedValue.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { LiveTable } from '@/runtime/liveTable.ts';
 import { ProjectView } from '@/ui/live/project.ts';
@@ -87,7 +88,8 @@ async function calculations(): Promise<Figure> {
   ids.forEach((id, i) => {
     const expression = `round((@${id} - 32) * 5 / 9 + max(@${ids[(i + 1) % CALCULATED] ?? ''}, 0), 1)`;
     const tagId = uuid();
-    running.take(tagId, signalOf({ kind: 'calculated', expression }, tagId));
+    const followed = followedValue(live, tagId, signalOf({ kind: 'calculated', expression }, tagId));
+    if (followed) running.take(tagId, followed);
   });
   const turn = (): Promise<void> => new Promise((resolve) => setImmediate(resolve));
   await turn();

@@ -207,6 +207,61 @@ describe('a copy rule', () => {
   });
 });
 
+describe('an address taken from another tag', () => {
+  test('is said where the address is typed, leads where the index says, and to nothing while the index is in doubt', async () => {
+    const bagger = uuid();
+    await command('a bagger by its number', [
+      {
+        kind: 'tag',
+        id: bagger,
+        set: { ...newTag('', 'bagger_no', ''), source: { kind: 'local' }, type: 'INT', initial: '1', rangeLow: 1, rangeHigh: 4 },
+      },
+      { kind: 'tag', id: uuid(), set: { ...newTag(ids.pack, 'target', 'Bagger[0].Target'), type: 'REAL' } },
+      ...[1, 2, 3, 4].map((n) => ({ kind: 'tag', id: uuid(), set: { ...newTag(ids.pack, `target_${n}`, `Bagger[${n - 1}].Target`), type: 'REAL' } })),
+    ]);
+    await bench.page.goto(`${server.address}/map`, { waitUntil: 'domcontentloaded' });
+    await bench.fill('Find tags', 'target');
+    await (await bench.find('[data-tag="target"] [data-column="address"]')).click();
+    await bench.page.keyboard.press('Enter');
+    await bench.press('Move it by an index');
+    // The field has the focus: whoever looks at the keys has not to look for it.
+    await bench.sees('elements of the first array in the address', 'dialog');
+    await bench.page.keyboard.type('bagger_no - 1');
+    await bench.page.keyboard.press('Escape');
+    await bench.sees('now 0: tag Bagger[0].Target', 'dialog');
+    await bench.press('Keep', 'dialog');
+    await until('the cell says so', async () => (await bench.cell('target', 'address')) === 'Bagger[0].Target [bagger_no - 1]');
+    await bench.sees('Bagger[0].Target', '[data-stage="1"]');
+    await unlock(ids.pack, ['engineer']);
+    const target = (await tagNamed('target'))?.id ?? '';
+    await write(bagger, '3');
+    await bench.sees('Bagger[2].Target', '[data-stage="1"]');
+    await write(target, '31.5');
+    expect(await pack.value('bagger_3_target')).toBe(31.5);
+    await until('the tag that stays shows it too', async () => (await bench.text('[data-tag="target_3"] [data-value]')) === '31.5');
+    await command('a smaller range', [{ kind: 'tag', id: bagger, set: { rangeHigh: 2 } }]);
+    await until('it has no value', async () => (await bench.text('[data-tag="target"] [data-value]')) === '–');
+    await bench.sees('Its index has no good value: bagger_no', 'footer, section');
+  });
+});
+
+describe('the columns of the map', () => {
+  test('are made wider and narrower by key, and keep that', async () => {
+    await (await bench.find('[data-tag="target_1"] [data-column="address"]')).click();
+    const width = (): Promise<number> =>
+      bench.page.evaluate(() => document.querySelector('[data-tag="target_1"] [data-column="address"]')?.getBoundingClientRect().width ?? 0);
+    const before = await width();
+    await bench.page.keyboard.down('Alt');
+    for (let i = 0; i < 3; i++) await bench.page.keyboard.press('ArrowRight');
+    await bench.page.keyboard.up('Alt');
+    await until('it is wider', async () => (await width()) > before + 10);
+    const wide = await width();
+    await bench.page.reload({ waitUntil: 'domcontentloaded' });
+    await bench.find('[data-tag="target_1"] [data-column="address"]');
+    expect(Math.abs((await width()) - wide)).toBeLessThan(2);
+  });
+});
+
 async function unlock(deviceId: string, writers: readonly string[]): Promise<void> {
   await post('/guard/unlock', { deviceId, who: 'R. Vale', minutes: 5, writers });
 }

@@ -67,6 +67,8 @@ export interface DriverFunctions {
   readonly bytes?: BytePart;
   /** Its values lie in memory that can be drawn: cells one after another. */
   readonly memory?: MemoryPart;
+  /** Its addresses can be moved: another tag says which of several equal places is meant. */
+  readonly indexed?: IndexedPart;
   /** Its addresses are numbers: lists write them without their area, or count them from another number than the device. */
   readonly numbered?: NumberedPart;
   /** Takes a frame of the trace apart in words. */
@@ -115,6 +117,13 @@ export interface SignatureAsked {
   /** Cell of the first word in which the block was looked for. */
   readonly firstCell: number;
   readonly dialect: Settings;
+}
+
+export interface IndexedPart {
+  /** What an index counts: `registers, or bits where places are bits`. */
+  readonly counts: string;
+  /** The same kind of value so many places further on; refused where there is none. */
+  moved(canonical: string, by: number, type: DataType, dialect: Settings): Result<string>;
 }
 
 /** How the numbers of a list lead to addresses. */

@@ -48,6 +48,8 @@ const STEP = 500;
 /** In steps: a device may have a hundred thousand tags. */
 export function* mappingArea(project: MappedProject, { device, part, area }: MappedArea): Generator<void, AreaMap> {
   const spans: Span[] = [];
+  /** Tags that an index moves: they lie over others by intent. */
+  const moved = new Set<string>();
   const groups = new Map<number, AreaGroup>();
   let seen = 0;
   for (const tag of project.allTags()) {
@@ -57,7 +59,8 @@ export function* mappingArea(project: MappedProject, { device, part, area }: Map
     const span = signal.ok ? part.spanOf(signal.value.canonical, signal.value.def.type, device.dialect) : null;
     if (!signal.ok || span?.area !== area.id) continue;
     spans.push({ key: tag.id, from: span.from, to: span.from + span.bits });
-    const { periodMs } = signal.value;
+    const { periodMs, index } = signal.value;
+    if (index) moved.add(tag.id);
     let group = groups.get(periodMs);
     if (!group) groups.set(periodMs, (group = { ids: [], signals: [] }));
     group.ids.push(tag.id);
@@ -67,7 +70,7 @@ export function* mappingArea(project: MappedProject, { device, part, area }: Map
   const rows = new MemoryRows(spans, area.cellBits);
   yield;
   // Bits lie in words by intent.
-  const whole = spans.filter(({ from, to }) => to - from >= area.cellBits);
+  const whole = spans.filter(({ key, from, to }) => to - from >= area.cellBits && !moved.has(key));
   const clashing = new Set(overlapsOf(whole).flatMap(({ one, other }) => [one.key, other.key]));
   return { spans, rows, clashing, groups };
 }

@@ -1,7 +1,7 @@
 /** The settings that a tag really has, its device's and link's filled in. Pure: server and browser share it. */
 import { signalDigest } from '@/core/check/digest.ts';
 import type { Device, Link, Tag, TagScale } from '@/core/project/entities.ts';
-import { deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
+import { deviceIdOf, expressionField, expressionIn, pointIn } from '@/core/project/tagSource.ts';
 import { accessOf, periodOf, type Inherited } from '@/core/project/inherited.ts';
 import { checkExpression } from '@/core/expression/check.ts';
 import { compile, type Program } from '@/core/expression/evaluate.ts';
@@ -35,6 +35,8 @@ export interface EffectiveSignal {
   readonly def: SignalDefinition;
   /** How its value follows from others, null where it comes from somewhere. */
   readonly calculation: Calculation | null;
+  /** How many places its address is moved follows from others; null where it stays. */
+  readonly index: Calculation | null;
   readonly digest: string;
 }
 
@@ -103,7 +105,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     ...(codes.value.length > 0 ? { unavailable: codes.value } : {}),
     ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
   };
-  const calculation = place.value.calculation ?? null;
+  const { calculation, index } = place.value;
   const access = accessOf(tag, inherited);
   let digest: string | null = null;
   return ok({
@@ -115,6 +117,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     writable: place.value.writable && access === 'readWrite',
     def,
     calculation,
+    index,
     // Made when it is asked for: thousands of tags come in at once, and few are checked at once.
     get digest() {
       return (digest ??= signalDigest(origin(), def));
@@ -143,7 +146,8 @@ interface Place {
   readonly writable: boolean;
   readonly order: ByteOrder;
   readonly bit: number | null;
-  readonly calculation?: Calculation;
+  readonly calculation: Calculation | null;
+  readonly index: Calculation | null;
   /** All that identifies it at its source. */
   readonly origin: () => readonly string[];
 }
@@ -151,8 +155,7 @@ interface Place {
 function placeOf(settings: TagSettings, type: DataType): Result<Place> {
   const { tag, device, link, inherited } = settings;
   const { source } = tag;
-  if (source.kind === 'local')
-    return ok({ driver: null, canonical: '', writable: true, order: plainOrder(type), bit: null, origin: () => ['local', tag.id] });
+  if (source.kind === 'local') return ok({ ...NOWHERE, writable: true, order: plainOrder(type), origin: () => ['local', tag.id] });
   if (source.kind === 'calculated') return calculatedPlace(settings, source.expression, type);
   if (!device || !link) return fail('gone', 'The device of the tag, or its link, is no longer there.');
   const driver = describeDriver(link.driver);
@@ -164,6 +167,8 @@ function placeOf(settings: TagSettings, type: DataType): Result<Place> {
   const order = source.order === '' ? ok(driver.bytes?.defaultOrder(device.dialect, type) ?? plainOrder(type)) : parseOrder(source.order, type);
   if (!order.ok) return { ok: false, problem: { ...order.problem, place: 'source.order' } };
   const { canonical, writable, bit } = address.value;
+  const index = indexOf(settings, driver, canonical, type);
+  if (!index.ok) return index;
   // A proof belongs to a machine: where one says who it is, that is part of what was seen.
   const identity = device.identityTagId !== null && device.identity !== '' ? [`identity ${device.identity}`] : [];
   return ok({
@@ -172,17 +177,52 @@ function placeOf(settings: TagSettings, type: DataType): Result<Place> {
     writable,
     bit,
     order: order.value,
-    origin: () => [...driver.origin(link.settings, device.settings, device.dialect, canonical), ...identity],
+    calculation: null,
+    index: index.value && index.value.calculation,
+    origin: () => [...driver.origin(link.settings, device.settings, device.dialect, canonical), ...identity, ...(index.value?.origin() ?? [])],
   });
+}
+
+/** A place that is none. */
+const NOWHERE = { driver: null, canonical: '', bit: null, calculation: null, index: null } as const;
+
+/** By how much another tag moves the address; null for an address that stays. */
+function indexOf(settings: TagSettings, driver: DriverDescription, canonical: string, type: DataType): Result<Expressed | null> {
+  const { index } = pointIn(settings.tag) ?? {};
+  if (index === undefined) return ok(null);
+  if (!driver.indexed)
+    return fail(
+      'index',
+      `Addresses of ${driver.label} cannot be moved by an index.`,
+      'Leave the index empty, and make one tag a place.',
+      'source.index',
+    );
+  const stays = driver.indexed.moved(canonical, 0, type, settings.device?.dialect ?? NO_SETTINGS);
+  if (!stays.ok) return { ok: false, problem: { ...stays.problem, place: 'source.index' } };
+  const expressed = expressedBy(settings, index);
+  if (!expressed.ok) return expressed;
+  const { kind } = expressed.value;
+  return kind === null || kind === 'number'
+    ? expressed
+    : fail('index', `The index gives ${KIND_WORDS[kind]}, and an address is moved by a whole number.`, 'Choose a number.', 'source.index');
 }
 
 /** How deep calculated tags may stand on calculated tags. */
 const DEEPEST_CALCULATION = 40;
 const TOO_DEEP = 'expression-depth';
 
-function calculatedPlace({ tag, used }: TagSettings, expression: string, type: DataType): Result<Place> {
+/** What an expression of a tag comes to. */
+interface Expressed {
+  readonly kind: ValueKind | null;
+  readonly unit: string | null;
+  readonly calculation: Calculation;
+  /** All that identifies it: what it shows changes with what the tags show that it uses. */
+  readonly origin: () => readonly string[];
+}
+
+function expressedBy({ tag, used }: TagSettings, expression: string): Result<Expressed> {
   const tree = parseExpression(expression, () => null);
-  if (!tree.ok) return tree;
+  if (!tree.ok) return placedAt(tree.problem, tag);
   const inputs: Result<EffectiveSignal>[] = [];
   const checked = checkExpression(tree.value, (id) => {
     const input = used?.(id) ?? null;
@@ -190,10 +230,27 @@ function calculatedPlace({ tag, used }: TagSettings, expression: string, type: D
     inputs.push(input.signal);
     return { kind: input.signal.ok ? kindOf(input.signal.value.def.type) : null, unit: input.tag.unit, name: input.tag.name };
   });
-  if (!checked.ok) return checked;
+  if (!checked.ok) return placedAt(checked.problem, tag);
   const tooDeep = inputs.find((input) => !input.ok && input.problem.code === TOO_DEEP);
   if (tooDeep && !tooDeep.ok) return tooDeep;
   const { kind, unit, doubts } = checked.value;
+  return ok({
+    kind,
+    unit,
+    calculation: { program: compile(tree.value, { kind }), doubts },
+    origin: () => [expression, ...inputs.map((input) => (input.ok ? input.value.digest : 'unknown'))],
+  });
+}
+
+function placedAt(problem: Problem, tag: Tag): Result<never> {
+  return { ok: false, problem: { ...problem, place: expressionField(tag) } };
+}
+
+function calculatedPlace(settings: TagSettings, expression: string, type: DataType): Result<Place> {
+  const { tag } = settings;
+  const expressed = expressedBy(settings, expression);
+  if (!expressed.ok) return expressed;
+  const { kind, unit, calculation, origin } = expressed.value;
   if (kind !== null && kind !== kindOf(type))
     return fail(
       'expression-type',
@@ -213,14 +270,11 @@ function calculatedPlace({ tag, used }: TagSettings, expression: string, type: D
         ]
       : [];
   return ok({
-    driver: null,
-    canonical: '',
+    ...NOWHERE,
     writable: false,
     order: plainOrder(type),
-    bit: null,
-    calculation: { program: compile(tree.value, { kind }), doubts: [...doubts, ...asUnit] },
-    // What it shows changes with what the tags show that it uses.
-    origin: () => ['calculated', expression, ...inputs.map((input) => (input.ok ? input.value.digest : 'unknown'))],
+    calculation: { ...calculation, doubts: [...calculation.doubts, ...asUnit] },
+    origin: () => ['calculated', ...origin()],
   });
 }
 
@@ -244,7 +298,7 @@ export class EffectiveSignals {
   readonly #known = new Map<string, Known>();
 
   of(tag: Tag, project: SignalContext): Result<EffectiveSignal> {
-    return tag.source.kind === 'calculated' ? this.#calculated(tag, project, new Map(), 0) : this.#plain(tag, project);
+    return expressionIn(tag) === null ? this.#plain(tag, project) : this.#using(tag, project, new Map(), 0);
   }
 
   #plain(tag: Tag, project: SignalContext): Result<EffectiveSignal> {
@@ -255,44 +309,44 @@ export class EffectiveSignals {
     const inherited = project.inheritedBy(tag.groupId);
     const device = project.device(deviceIdOf(tag) ?? '');
     const link = device && project.link(device.linkId);
-    if (known?.tag === tag && known.scale === scale && known.device === device && known.link === link && known.inherited === inherited) {
+    const settings = { tag, scale, device, link, inherited };
+    if (known && sameSettings(known, settings)) {
       known.stamp = stamp;
       return known.result;
     }
-    const settings = { tag, scale, device, link, inherited };
     const result = effectiveSignal(settings);
     this.#known.set(tag.id, { ...settings, stamp, result });
     return result;
   }
 
   /** @param seen what was worked out on the way here: tags may use each other many times over */
-  #calculated(tag: Tag, project: SignalContext, seen: Map<string, UsedTag | null>, depth: number): Result<EffectiveSignal> {
+  #using(tag: Tag, project: SignalContext, seen: Map<string, UsedTag | null>, depth: number): Result<EffectiveSignal> {
     if (depth > DEEPEST_CALCULATION)
       return fail(
         TOO_DEEP,
         `It stands on itself, or on more than ${DEEPEST_CALCULATION} calculated tags one upon another.`,
         'Use fewer steps.',
-        'source.expression',
+        expressionField(tag),
       );
     const usedTag = (id: string): UsedTag | null => {
       const known = seen.get(id);
       if (known !== undefined) return known;
       const other = project.tag(id);
-      const signal = other && (other.source.kind === 'calculated' ? this.#calculated(other, project, seen, depth + 1) : this.#plain(other, project));
+      const signal = other && (expressionIn(other) === null ? this.#plain(other, project) : this.#using(other, project, seen, depth + 1));
       const found = other && signal ? { tag: other, signal } : null;
       seen.set(id, found);
       return found;
     };
-    const ids = tag.source.kind === 'calculated' ? idsIn(tag.source.expression) : [];
-    const inputs = ids.map(usedTag);
+    const inputs = idsIn(expressionIn(tag) ?? '').map(usedTag);
     const scale = project.scale(tag.id);
     const inherited = project.inheritedBy(tag.groupId);
+    const device = project.device(deviceIdOf(tag) ?? '');
+    const link = device && project.link(device.linkId);
+    const settings = { tag, scale, device, link, inherited };
     const known = this.#known.get(tag.id);
-    if (known && known.tag === tag && known.scale === scale && known.inherited === inherited && sameInputs(known.inputs ?? [], inputs))
-      return known.result;
-    const settings = { tag, scale, device: null, link: null, inherited, used: usedTag };
-    const result = effectiveSignal(settings);
-    this.#known.set(tag.id, { tag, scale, device: null, link: null, inherited, inputs, result });
+    if (known && sameSettings(known, settings) && sameInputs(known.inputs ?? [], inputs)) return known.result;
+    const result = effectiveSignal({ ...settings, used: usedTag });
+    this.#known.set(tag.id, { ...settings, inputs, result });
     return result;
   }
 
@@ -301,8 +355,12 @@ export class EffectiveSignals {
   }
 }
 
+function sameSettings(known: Known, { tag, scale, device, link, inherited }: Omit<TagSettings, 'used'>): boolean {
+  return known.tag === tag && known.scale === scale && known.device === device && known.link === link && known.inherited === inherited;
+}
+
 interface Known extends Omit<TagSettings, 'used'> {
-  /** Of a calculated tag. */
+  /** Of a tag that has an expression. */
   readonly inputs?: readonly (UsedTag | null)[];
   /** Of the project in which it was last found to be right. */
   stamp?: object | undefined;

@@ -1,22 +1,27 @@
-/** Which calculated tags use a tag. */
+/** Which tags use a tag in their expression: those that are calculated, and those whose address it moves. */
 import { idsIn } from '@/core/expression/references.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { expressionIn } from '@/core/project/tagSource.ts';
 
 export class ExpressionUses {
   readonly #users = new Map<string, Set<string>>();
 
-  add({ id, source }: Tag): void {
-    if (source.kind !== 'calculated') return;
-    for (const used of idsIn(source.expression)) {
+  add(tag: Tag): void {
+    const expression = expressionIn(tag);
+    if (expression === null) return;
+    const { id } = tag;
+    for (const used of idsIn(expression)) {
       const users = this.#users.get(used);
       if (users) users.add(id);
       else this.#users.set(used, new Set([id]));
     }
   }
 
-  remove({ id, source }: Tag): void {
-    if (source.kind !== 'calculated') return;
-    for (const used of idsIn(source.expression)) {
+  remove(tag: Tag): void {
+    const expression = expressionIn(tag);
+    if (expression === null) return;
+    const { id } = tag;
+    for (const used of idsIn(expression)) {
       const users = this.#users.get(used);
       users?.delete(id);
       if (users?.size === 0) this.#users.delete(used);

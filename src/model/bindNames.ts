@@ -2,6 +2,7 @@
 import { idsIn, withIds } from '@/core/expression/references.ts';
 import type { AnyEntity, Entities, EntityKind, Tag } from '@/core/project/entities.ts';
 import { tagAt, tagPathParts } from '@/core/project/tagPath.ts';
+import { expressionField, expressionIn, withExpression } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { Look } from './fits.ts';
 
@@ -15,25 +16,26 @@ type Planned = ReadonlyMap<string, { readonly kind: EntityKind; readonly entity:
 
 /** @returns tags whose expressions have ids in place of names; refuses expressions that cannot be read, and circles */
 export function bindNames(planned: Planned, names: Names): Result<readonly { readonly id: string; readonly tag: Tag }[]> {
-  const calculated: Tag[] = [];
-  for (const { kind, entity } of planned.values())
-    if (kind === 'tag' && entity && (entity as Tag).source.kind === 'calculated') calculated.push(entity as Tag);
+  const using: { readonly tag: Tag; readonly expression: string }[] = [];
+  for (const { kind, entity } of planned.values()) {
+    const expression = kind === 'tag' && entity ? expressionIn(entity as Tag) : null;
+    if (expression !== null) using.push({ tag: entity as Tag, expression });
+  }
   const bound: { id: string; tag: Tag }[] = [];
-  for (const tag of calculated) {
-    if (tag.source.kind !== 'calculated') continue;
-    const stored = withIds(tag.source.expression, (parts) => resolve(parts, planned, names));
-    if (!stored.ok) return { ok: false, problem: { ...stored.problem, place: `tag ${tag.id} source.expression` } };
-    if (stored.value !== tag.source.expression) bound.push({ id: tag.id, tag: { ...tag, source: { kind: 'calculated', expression: stored.value } } });
+  for (const { tag, expression } of using) {
+    const stored = withIds(expression, (parts) => resolve(parts, planned, names));
+    if (!stored.ok) return { ok: false, problem: { ...stored.problem, place: `tag ${tag.id} ${expressionField(tag)}` } };
+    if (stored.value !== expression) bound.push({ id: tag.id, tag: withExpression(tag, stored.value) });
   }
   const renewed = new Map(bound.map(({ id, tag }) => [id, tag]));
-  for (const tag of calculated) {
+  for (const { tag } of using) {
     const circle = circleFrom(renewed.get(tag.id) ?? tag, (id) => renewed.get(id) ?? names.look('tag', id));
     if (circle)
       return fail(
         'circle',
         `It would need itself: ${circle.map(({ name }) => name).join(' → ')}.`,
-        'A calculated tag cannot use itself, nor a tag that uses it.',
-        `tag ${tag.id} source.expression`,
+        'A tag cannot use itself, nor a tag that uses it.',
+        `tag ${tag.id} ${expressionField(tag)}`,
       );
   }
   return ok(bound);
@@ -64,7 +66,7 @@ function circleFrom(tag: Tag, look: (id: string) => Tag | null): readonly Tag[] 
   const path: Tag[] = [];
   const walk = (at: Tag): boolean => {
     path.push(at);
-    for (const id of at.source.kind === 'calculated' ? idsIn(at.source.expression) : []) {
+    for (const id of idsIn(expressionIn(at) ?? '')) {
       if (id === tag.id) {
         path.push(tag);
         return true;

@@ -1,26 +1,35 @@
 /**
- * Values of calculated tags. What came in together is followed together: each expression is evaluated once, after all that
- * it uses, so that no value is ever made of one that is new and one that is old.
+ * What expressions of tags come to: values, and by how much addresses are moved. What came in together is followed
+ * together: each expression is evaluated once, after all that it uses, so that nothing is ever made of one value that is
+ * new and one that is old.
  */
 import { Evaluation, type Input, type Program } from '@/core/expression/evaluate.ts';
 import type { Value } from '@/core/expression/tree.ts';
-import { fail, ok, type Result } from '@/core/result.ts';
-import type { RawValue } from '@/core/value/codec.ts';
-import { formatDataType, type DataType } from '@/core/value/dataType.ts';
 import { decimalNumber, isDecimal } from '@/core/value/decimal.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
-import { qualityInWords, qualityOf } from '@/core/value/quality.ts';
+import { qualityInWords } from '@/core/value/quality.ts';
 import type { Clock } from '@/drivers/contract.ts';
-import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { LiveTable } from './liveTable.ts';
 
 /** Stands for a device where one is named by its id. */
 export const CALCULATED = 'calculated';
 
-interface Calculated {
-  readonly tagId: string;
-  readonly signal: EffectiveSignal;
+/** What an expression gave, or why it gave nothing. @property doubted why its value is uncertain */
+export type Told =
+  | { readonly kind: 'value'; readonly value: Value; readonly doubted: string | undefined }
+  | { readonly kind: 'none'; readonly reason: 'no-result' | 'input-bad'; readonly why: string };
+
+/** What a tag follows by an expression. */
+export interface Followed {
+  /** What it was made of: a tag that comes with the same again is no news. */
+  readonly of: object;
   readonly program: Program;
+  readonly periodMs: number;
+  /** Hears of each evaluation, also where it gave the same. */
+  readonly tell: (told: Told, now: number) => void;
+}
+
+interface Calculated extends Followed {
   readonly evaluation: Evaluation;
   /** Written over at each evaluation. */
   readonly inputs: { value: Value | null; isDoubted: boolean }[];
@@ -50,17 +59,14 @@ export class Calculations {
   }
 
   /** Takes a tag that is new or changed. What its functions have kept begins anew where its expression is another one. */
-  take(tagId: string, signal: EffectiveSignal): void {
-    const { calculation } = signal;
-    if (!calculation) return;
+  take(tagId: string, followed: Followed): void {
     const before = this.#tags.get(tagId);
-    if (before?.signal === signal) return;
+    if (before?.of === followed.of) return;
     if (before) this.#forget(before);
-    const { program } = calculation;
+    const { program } = followed;
     const isSame = before !== undefined && JSON.stringify(before.program.tree) === JSON.stringify(program.tree);
     const calculated: Calculated = {
-      tagId,
-      signal,
+      ...followed,
       program: isSame ? before.program : program,
       evaluation: isSame ? before.evaluation : new Evaluation(program),
       inputs: program.inputs.map(() => ({ ...NOTHING })),
@@ -134,7 +140,7 @@ export class Calculations {
     this.#isWaiting = false;
   }
 
-  #follow({ tagId, signal, program, evaluation, inputs }: Calculated, now: number): void {
+  #follow({ program, evaluation, inputs, tell }: Calculated, now: number): void {
     for (let i = 0; i < inputs.length; i++) {
       const input = inputs[i];
       const newest = this.#live.value(program.inputs[i] ?? '');
@@ -143,23 +149,10 @@ export class Calculations {
       input.isDoubted = newest?.quality.level === 'uncertain';
     }
     const outcome = evaluation.next(inputs, now);
-    if (outcome.kind === 'none') {
-      const problem = { code: 'no-result', message: outcome.message };
-      this.#live.lose(tagId, qualityOf('no-result', outcome.message), problem, now, signal);
-      return;
-    }
-    if (outcome.kind === 'input') {
-      const why = this.#why(program.inputs[outcome.input] ?? '');
-      this.#live.lose(tagId, qualityOf('input-bad', why), { code: 'input-bad', message: why }, now, signal);
-      return;
-    }
-    const raw = rawOf(signal.def.type, outcome.value);
-    if (!raw.ok) {
-      this.#live.lose(tagId, qualityOf('no-result', raw.problem.message), raw.problem, now, signal);
-      return;
-    }
+    if (outcome.kind === 'none') return tell({ kind: 'none', reason: 'no-result', why: outcome.message }, now);
+    if (outcome.kind === 'input') return tell({ kind: 'none', reason: 'input-bad', why: this.#why(program.inputs[outcome.input] ?? '') }, now);
     const doubted = outcome.doubted === null ? undefined : this.#why(program.inputs[outcome.doubted] ?? '');
-    this.#live.arrive(tagId, signal, { kind: 'typed', value: raw.value }, doubted === undefined ? NO_NOTES : { doubted }, now, 0);
+    tell({ kind: 'value', value: outcome.value, doubted }, now);
   }
 
   #why(tagId: string): string {
@@ -191,7 +184,7 @@ export class Calculations {
   /** Expressions that change with time alone are evaluated at the period of their tag. */
   #tick(): void {
     if (this.#stopTicking) return;
-    const periods = [...this.#tags.values()].flatMap(({ program, signal }) => (program.usesTime ? [signal.periodMs] : []));
+    const periods = [...this.#tags.values()].flatMap(({ program, periodMs }) => (program.usesTime ? [periodMs] : []));
     if (periods.length === 0) return;
     this.#stopTicking = this.#clock.after(Math.min(...periods), () => {
       this.#stopTicking = null;
@@ -201,38 +194,8 @@ export class Calculations {
   }
 }
 
-const NO_NOTES = {};
-
 /** What an expression sees of an engineering value. */
 function plainValue(eng: EngValue): Value {
   if (!isDecimal(eng)) return eng;
   return eng.exponent === 0 ? eng.digits : decimalNumber(eng);
-}
-
-/** The value as the type of its tag holds it. Refuses what it cannot hold; never rounds or clips a whole number. */
-function rawOf(type: DataType, value: Value): Result<RawValue> {
-  switch (type.kind) {
-    case 'boolean':
-      return ok(value === true);
-    case 'text':
-      return ok(String(value).slice(0, type.room));
-    case 'real': {
-      const number = type.bytes === 4 ? Math.fround(Number(value)) : Number(value);
-      return Number.isFinite(number)
-        ? ok(number)
-        : fail('out-of-type', `The expression gives ${String(value)}, which is beyond a ${type.name}.`, 'Choose LREAL.');
-    }
-    case 'integer': {
-      if (typeof value === 'number' && !Number.isSafeInteger(value))
-        return fail('fraction', `The expression gives ${value}, which is no whole number.`, 'Round it, or choose REAL for the tag.');
-      const whole = BigInt(value);
-      if (whole < type.min || whole > type.max)
-        return fail(
-          'out-of-type',
-          `The expression gives ${whole}, and ${formatDataType(type)} holds ${type.min} to ${type.max}.`,
-          'Choose a wider type.',
-        );
-      return ok(type.isWide ? whole : Number(whole));
-    }
-  }
 }

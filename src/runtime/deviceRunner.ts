@@ -25,6 +25,8 @@ export interface LifeCounter {
 
 interface ScanGroup {
   readonly periodMs: number;
+  /** Its tags are moved by an index: they are in groups of their own, since others need not be planned anew with them. */
+  readonly areMoved: boolean;
   /** Its tags as they were when it was made: an answer is taken only by a tag that still reads the same bytes. */
   readonly tags: ReadonlyMap<string, ScannedTag>;
   /** Its requests, planned in a turn of their own before the first reading: for thousands of tags that takes a while. */
@@ -76,8 +78,10 @@ export class DeviceRunner {
   readonly #observing: Observing | null;
   #tags = new Map<string, ScannedTag>();
   #groups: ScanGroup[] = [];
-  /** What is read has changed since the groups were made. */
+  /** What is read has changed since the groups were made: that of tags which stay, that of tags which an index moves. */
   #isStale = false;
+  #areMovedStale = false;
+  readonly #moved = new Set<string>();
   /** More changes of what is read are on their way: groups are made once they are all here. */
   #isChanging = false;
   #isClosed = false;
@@ -154,22 +158,44 @@ export class DeviceRunner {
       if (!old || !readsTheSame(old, tag)) this.#live.reset(tag.tagId, tag.signal, now);
       else if (old.signal !== tag.signal) this.#live.reinterpret(tag.tagId, tag.signal);
       if (!old || !readsTheSame(old, tag) || old.signal.periodMs !== tag.signal.periodMs) {
-        this.#isStale = true;
+        if (old) this.#groupsWithout(old);
+        if (tag.signal.index) this.#moved.add(tag.tagId);
+        this.#outdateGroupsOf(tag);
         anew.push(tag);
       }
     }
-    for (const tagId of removed) if (this.#tags.delete(tagId)) this.#isStale = true;
+    for (const tagId of removed) {
+      const tag = this.#tags.get(tagId);
+      if (!tag) continue;
+      this.#tags.delete(tagId);
+      this.#groupsWithout(tag);
+    }
     if (this.#observing) {
       this.#observing.change(anew.map(observedPoint), removed);
       return;
     }
-    if (this.#isStale && !this.#isChanging) this.#wake?.();
+    if (this.#needsGroups) this.#wake?.();
+  }
+
+  #groupsWithout(tag: ScannedTag): void {
+    this.#outdateGroupsOf(tag);
+    this.#moved.delete(tag.tagId);
+  }
+
+  #outdateGroupsOf({ tagId }: ScannedTag): void {
+    if (this.#moved.has(tagId)) this.#areMovedStale = true;
+    else this.#isStale = true;
+  }
+
+  /** Groups have to be made anew, now that all that changes together is here. */
+  get #needsGroups(): boolean {
+    return (this.#isStale || this.#areMovedStale) && !this.#isChanging;
   }
 
   /** Thousands of tags come in slices: until the last one is here, what was read before is read on. */
   changing(isChanging: boolean): void {
     this.#isChanging = isChanging;
-    if (this.#isStale && !isChanging) this.#wake?.();
+    if (this.#needsGroups) this.#wake?.();
   }
 
   /** @param life null when no tag tells that the controller's program runs */
@@ -243,7 +269,7 @@ export class DeviceRunner {
 
   async #run(): Promise<void> {
     while (!this.#stop.signal.aborted) {
-      if (this.#isStale && !this.#isChanging) {
+      if (this.#needsGroups) {
         await new Promise<void>((resolve) => this.#clock.after(SETTLE_MS, resolve));
         await inSlices(this.#makingGroups());
       }
@@ -252,7 +278,7 @@ export class DeviceRunner {
       if (next === null && !this.#isPaused && this.#session.isThere) {
         await this.#askWhetherThere();
         // Tags that come in slices are taken over by the last of them, which wakes this up.
-        if ((!this.#isStale || this.#isChanging) && !this.#isClosed) await this.#sleep(ASK_EVERY_MS);
+        if (!this.#needsGroups && !this.#isClosed) await this.#sleep(ASK_EVERY_MS);
         continue;
       }
       if (next === null || wait > 0) {
@@ -261,7 +287,7 @@ export class DeviceRunner {
       }
       if (next.group === null) {
         await new Promise<void>((resolve) => this.#clock.after(0, resolve));
-        if (!this.#isStale || this.#isChanging) next.group = await inSlices(this.#preparing(next.tags));
+        if (!this.#needsGroups) next.group = await inSlices(this.#preparing(next.tags));
         continue;
       }
       const now = this.#clock.now();
@@ -284,16 +310,24 @@ export class DeviceRunner {
 
   /** Tags that change meanwhile are seen: groups are stale again then. */
   *#makingGroups(): Generator<void, void> {
-    this.#isStale = false;
+    const stay = this.#isStale ? yield* this.#groupsOf(this.#tags.keys(), false) : this.#groups.filter(({ areMoved }) => !areMoved);
+    this.#groups = [...stay, ...(yield* this.#groupsOf(this.#moved, true))];
+  }
+
+  *#groupsOf(tagIds: Iterable<string>, areMoved: boolean): Generator<void, readonly ScanGroup[]> {
+    if (areMoved) this.#areMovedStale = false;
+    else this.#isStale = false;
     const byPeriod = new Map<number, Map<string, ScannedTag>>();
     let made = 0;
-    for (const [tagId, tag] of this.#tags) {
+    for (const tagId of tagIds) {
       if (++made % STEP === 0) yield;
+      const tag = this.#tags.get(tagId);
+      if (!tag || this.#moved.has(tagId) !== areMoved) continue;
       const tags = byPeriod.get(tag.signal.periodMs) ?? new Map<string, ScannedTag>();
       byPeriod.set(tag.signal.periodMs, tags.set(tagId, tag));
     }
     const due = this.#clock.now();
-    this.#groups = [...byPeriod].map(([periodMs, tags]) => ({ periodMs, tags, group: null, due, begunAt: null, everyMs: periodMs }));
+    return [...byPeriod].map(([periodMs, tags]) => ({ periodMs, areMoved, tags, group: null, due, begunAt: null, everyMs: periodMs }));
   }
 
   *#preparing(tags: ReadonlyMap<string, ScannedTag>): Generator<void, ReadGroup> {

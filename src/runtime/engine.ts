@@ -8,15 +8,18 @@ import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import type { Link, Tag } from '@/core/project/entities.ts';
 import type { AppliedChange } from '@/core/project/snapshot.ts';
-import type { Problem } from '@/core/result.ts';
+import type { Problem, Result } from '@/core/result.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
-import { qualityOf } from '@/core/value/quality.ts';
+import { qualityOf, type QualityReason } from '@/core/value/quality.ts';
 import type { Arrival, Clock, DeviceSession, Driver, DriverSession, LinkState, Settings } from '@/drivers/contract.ts';
+import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import { CALCULATED, Calculations } from './calculations.ts';
+import { followedValue } from './calculatedValue.ts';
 import { containedSession } from './containedSession.ts';
 import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
+import { IndexedTags } from './indexedTags.ts';
 import { LiveTable, type Sample } from './liveTable.ts';
 import { LOCAL, LocalValues, NOT_KEPT, type KeptLocally } from './localValues.ts';
 import { Trace, type TracedFrame } from './trace.ts';
@@ -56,6 +59,7 @@ export class Engine {
   readonly #findDriver: (id: string) => Driver | null;
   readonly #local: LocalValues;
   readonly #calculations: Calculations;
+  readonly #indexed: IndexedTags;
   readonly #driverFolder: string | undefined;
   readonly #revealed: NonNullable<EngineOptions['revealed']>;
   readonly #links = new Map<string, RunningLink>();
@@ -80,6 +84,10 @@ export class Engine {
     this.#calculations = new Calculations(this.live, clock, (tagId) => {
       const tag = model.get('tag', tagId);
       return tag ? model.pathOf(tag) : 'a tag that is gone';
+    });
+    this.#indexed = new IndexedTags(this.#calculations, {
+      read: (tagId, signal) => this.#hand([{ deviceId: this.#deviceOf.get(tagId) ?? '', tag: { tagId, signal } }]),
+      lose: (tagId, problem) => this.#lose(tagId, 'input-bad', problem),
     });
   }
 
@@ -139,6 +147,11 @@ export class Engine {
     const deviceId = deviceIdOf(tag);
     if (tag.source.kind === 'calculated') return null;
     return deviceId === null ? this.#local.session : this.session(deviceId);
+  }
+
+  /** The signal of a tag at the place where it is read and written now: an index may have moved it. */
+  signalOf(tagId: string): Result<EffectiveSignal> {
+    return this.#indexed.now(tagId) ?? this.#model.effective(tagId);
   }
 
   /** How it is learnt what a tag's device holds after a write; a local value is there at once. */
@@ -345,12 +358,12 @@ export class Engine {
       this.#deviceOf.set(tagId, deviceId);
       const signal = this.#model.effective(tagId);
       if (signal.ok && deviceId === LOCAL) this.#local.take(tagId, signal.value, tag.initial);
-      else if (signal.ok && deviceId === CALCULATED) this.#calculations.take(tagId, signal.value);
-      else if (signal.ok) changed.push({ deviceId, tag: { tagId, signal: signal.value } });
-      else {
-        this.#leave(deviceId, tagId);
-        this.live.lose(tagId, qualityOf('settings', signal.problem.message), signal.problem, this.clock.now(), null);
-      }
+      else if (signal.ok && deviceId === CALCULATED) this.#calculate(tagId, signal.value);
+      else if (signal.ok && signal.value.index) this.#indexed.take(tagId, signal.value, this.#model.get('device', deviceId)?.dialect ?? {});
+      else if (signal.ok) {
+        this.#indexed.remove(tagId);
+        changed.push({ deviceId, tag: { tagId, signal: signal.value } });
+      } else this.#lose(tagId, 'settings', signal.problem);
       if (changed.length < HANDED) continue;
       this.#hand(changed);
       changed = [];
@@ -358,10 +371,27 @@ export class Engine {
     this.#hand(changed);
   }
 
+  #calculate(tagId: string, signal: EffectiveSignal): void {
+    const followed = followedValue(this.live, tagId, signal);
+    if (followed) this.#calculations.take(tagId, followed);
+  }
+
+  /** It is read no more, as far as it was. */
   #leave(deviceId: string, tagId: string): void {
     if (deviceId === LOCAL) this.#local.remove(tagId);
     else if (deviceId === CALCULATED) this.#calculations.remove(tagId);
+    else {
+      this.#indexed.remove(tagId);
+      this.#runner(deviceId)?.changeTags([], [tagId]);
+    }
+  }
+
+  /** There is nothing to read, and why. */
+  #lose(tagId: string, reason: QualityReason, problem: Problem): void {
+    const deviceId = this.#deviceOf.get(tagId) ?? '';
+    if (reason === 'settings') this.#leave(deviceId, tagId);
     else this.#runner(deviceId)?.changeTags([], [tagId]);
+    this.live.lose(tagId, qualityOf(reason, problem.message), problem, this.clock.now(), null);
   }
 
   #hand(changed: readonly { readonly deviceId: string; readonly tag: ScannedTag }[]): void {

@@ -83,7 +83,7 @@ export class Writer {
   /** All that can be said before anything is sent. */
   prepare(tagId: string, asked: EngValue, writer: Permitted, rounding: Rounding = 'refuse'): Result<PreparedWrite> {
     const tag = this.#model.get('tag', tagId);
-    const signal = this.#model.effective(tagId);
+    const signal = this.#engine.signalOf(tagId);
     if (!tag || !signal.ok) return signal.ok ? fail('gone', 'The tag is no longer there.') : signal;
     const { def } = signal.value;
     if (signal.value.access !== 'readWrite')
@@ -104,7 +104,7 @@ export class Writer {
   /** Switches off what was switched on here before the server's last start, whether the device is unlocked or not. */
   prepareOff(tagId: string): Result<PreparedWrite> {
     const tag = this.#model.get('tag', tagId);
-    const signal = this.#model.effective(tagId);
+    const signal = this.#engine.signalOf(tagId);
     if (!tag || !signal.ok) return signal.ok ? fail('gone', 'The tag is no longer there.') : signal;
     const plan = planWrite(signal.value.def, false);
     if (!plan.ok) return plan;
@@ -195,7 +195,9 @@ export class Writer {
     if (mayStill === 'must') return undefined;
     if (!mayStill()) return null;
     const { tag, signal, session } = target;
-    const now = this.#model.effective(tag.id);
+    const now = this.#engine.signalOf(tag.id);
+    if (now.ok && now.value.digest === signal.digest && now.value.canonical !== signal.canonical)
+      return outcomeOf('refused', `The index of ${tag.name} led to another place before the value was sent.`);
     const isChanged = !now.ok || now.value.digest !== signal.digest || this.#engine.sessionOf(tag) !== session;
     return isChanged ? outcomeOf('refused', `The settings of ${tag.name} were changed before the value was sent.`) : undefined;
   }

@@ -14,7 +14,7 @@ import { listSerialPorts } from '@/drivers/serialPorts.ts';
 import { findDriver } from '@/drivers/registry.ts';
 import type { Finding } from '@/core/find/finding.ts';
 import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
-import { deviceIdOf } from '@/core/project/tagSource.ts';
+import { deviceIdOf, withIndex } from '@/core/project/tagSource.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 
@@ -72,8 +72,9 @@ export class ConnectionService {
       return fail('gone', 'The device is not online.', 'Reload, and try again.');
     const checked = checkedSettings(driver.dialect, dialect);
     if (!checked.ok) return checked;
+    // At the address itself: an index leads to places like it.
     const signal = effectiveSignal({
-      tag,
+      tag: { ...tag, ...withIndex(tag, '') },
       device: { ...device, dialect },
       link,
       scale: this.#model.get('scale', tagId),

@@ -199,6 +199,12 @@ export class HoldService {
       return fail('changed', `${entry.tagName} is set up otherwise than when it was switched on.`, `Switch it off at the machine: ${entry.place}.`);
     const linkId = this.#linkOf(tag);
     const again = this.#newHeld(tag, linkId, off.value);
+    if (this.#entryOf(holdId, again).place !== entry.place)
+      return fail(
+        'changed',
+        `The index of ${entry.tagName} leads to another place than when it was switched on.`,
+        `Switch it off at the machine: ${entry.place}.`,
+      );
     this.#held.set(holdId, again);
     return this.#end(holdId, again, 'Released: the server had ended while it was held on.').ended;
   }

@@ -11,6 +11,7 @@ export function liveSample(sample: Sample): LiveSample {
     at: sample.at,
     roundTripMs: sample.roundTripMs,
     sourceAt: sample.sourceAt,
+    ...(sample.signal?.index ? { place: sample.signal.canonical } : {}),
     freshForMs: Number.isFinite(sample.freshForMs) ? sample.freshForMs : null,
     wire: sample.wire && wireToJson(sample.wire),
     raw: sample.raw === null ? null : toJson(sample.raw),

@@ -34,6 +34,7 @@ function signal(canonical: string, scale: Scale = AS_IS, periodMs = 1000): Effec
     access: 'read',
     writable: false,
     calculation: null,
+    index: null,
     digest: `${canonical} ${JSON.stringify(scale)}`,
     def: { type: type.value, order: 'AB', bit: null, scale, unit: '', decimals: null, range: null },
   };

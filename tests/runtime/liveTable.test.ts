@@ -19,6 +19,7 @@ function signal(range: { low: number; high: number } | null = null): EffectiveSi
     access: 'read',
     writable: false,
     calculation: null,
+    index: null,
     digest: 'd',
     def: { type: type.value, order: 'AB', bit: null, scale: AS_IS, unit: '', decimals: null, range },
   };

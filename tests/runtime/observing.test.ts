@@ -44,6 +44,7 @@ function tagAt(tagId: string, canonical: string, periodMs = 500): ScannedTag {
     writable: true,
     def,
     calculation: null,
+    index: null,
     digest: canonical,
   };
   return { tagId, signal };

@@ -4,6 +4,7 @@ import { gapsOf, laidOut, nextFree, overlapsOf } from '@/core/address/memoryMap.
 import { MemoryRows } from '@/core/address/memoryRows.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import type { PointSource } from '@/core/project/tagSource.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import type { DoubtCode } from '@/mapping/preflight/doubt.ts';
 import { Preflight } from '@/mapping/preflight/preflight.ts';
@@ -47,6 +48,14 @@ const codes = (tags: readonly Tag[], more: Partial<Snapshot> = {}): DoubtCode[] 
 
 test('a clean project has nothing doubtful: a bit and a field in a word that is read are none', () => {
   expect(doubtsOf(CLEAN)).toEqual([]);
+});
+
+test('an address that an index moves lies over others by intent, as do two of the same beginning; what moves it is used', () => {
+  const moved = (n: number, index: string): Tag => {
+    const tag = tagOf(n, { name: `moved_${n}`, address: '40012', rangeLow: 0, rangeHigh: 1 });
+    return { ...tag, source: { ...(tag.source as PointSource), index: `@${uuidOf(index === '' ? 12 : 10)}` } };
+  };
+  expect(doubtsOf([...CLEAN, moved(40, ''), moved(41, 'other')])).toEqual([]);
 });
 
 describe('a planted mistake is found', () => {

@@ -16,6 +16,8 @@ export interface LiveSample {
   readonly roundTripMs: number;
   /** When its source took it, by its own clock; null where it does not say. */
   readonly sourceAt: number | null;
+  /** Where it was read, in the canonical form of its driver; only where an index moves that. */
+  readonly place?: string;
   /** How long after its arrival it is good, as the server judges it; null when that is not bounded. */
   readonly freshForMs: number | null;
   readonly wire: WireJson | null;

@@ -17,6 +17,8 @@ export interface PointSource {
   readonly periodMs: number | null;
   /** What else its driver asks of a point. */
   readonly settings: Readonly<Record<string, unknown>>;
+  /** An expression over other tags that says by how many places the address is moved; absent where it stays. */
+  readonly index?: string;
 }
 
 /** A value that Mill Latch keeps itself. It begins with the tag's initial value. */
@@ -28,6 +30,30 @@ export interface LocalSource {
 export interface CalculatedSource {
   readonly kind: 'calculated';
   readonly expression: string;
+}
+
+/** The expression that a tag goes by: of its value, or of its index; null for a tag that uses no other. */
+export function expressionIn({ source }: { readonly source: TagSource }): string | null {
+  return source.kind === 'calculated' ? source.expression : source.kind === 'point' ? (source.index ?? null) : null;
+}
+
+/** The same tag with another expression where it has one. */
+export function withExpression<T extends { readonly source: TagSource }>(tag: T, expression: string): T {
+  const { source } = tag;
+  if (expressionIn(tag) === null) return tag;
+  return { ...tag, source: source.kind === 'calculated' ? { ...source, expression } : { ...source, index: expression } };
+}
+
+/** The point moved by an index. @param expression empty for an address that stays */
+export function withIndex({ source }: { readonly source: TagSource }, expression: string): { readonly source: TagSource } {
+  if (source.kind !== 'point') return { source };
+  const { index: _, ...still } = source;
+  return { source: expression === '' ? still : { ...still, index: expression } };
+}
+
+/** The field that an expression stands in, as refusals name it. */
+export function expressionField({ source }: { readonly source: TagSource }): 'source.expression' | 'source.index' {
+  return source.kind === 'point' ? 'source.index' : 'source.expression';
 }
 
 /** The point of a device that a tag reads, null for a tag of another source. */
@@ -79,12 +105,7 @@ function problemIn(source: TagSource): FieldProblem | null {
     case 'local':
       return unknownField(source, ['kind']);
     case 'calculated':
-      return (
-        unknownField(source, ['kind', 'expression']) ??
-        (isText(source.expression, LONGEST_EXPRESSION)
-          ? null
-          : { field: 'expression', message: `An expression is a text of at most ${LONGEST_EXPRESSION} characters.` })
-      );
+      return unknownField(source, ['kind', 'expression']) ?? expressionProblem('expression', source.expression);
     case 'point':
       return pointProblem(source);
     default:
@@ -93,7 +114,7 @@ function problemIn(source: TagSource): FieldProblem | null {
 }
 
 function pointProblem(point: PointSource): FieldProblem | null {
-  const surplus = unknownField(point, ['kind', 'deviceId', 'address', 'order', 'periodMs', 'settings']);
+  const surplus = unknownField(point, ['kind', 'deviceId', 'address', 'order', 'periodMs', 'settings'], ['index']);
   if (surplus) return surplus;
   if (typeof point.deviceId !== 'string' || !UUID.test(point.deviceId)) return { field: 'deviceId', message: 'An id must be a UUID.' };
   if (!isText(point.address, LONGEST_ADDRESS))
@@ -103,7 +124,12 @@ function pointProblem(point: PointSource): FieldProblem | null {
   if (point.periodMs !== null && !isPeriod(point.periodMs)) return { field: 'periodMs', message: periodRule('The period') };
   if (typeof point.settings !== 'object' || point.settings === null || Array.isArray(point.settings) || JSON.stringify(point.settings).length > 4000)
     return { field: 'settings', message: 'The settings of a point are an object of at most 4000 characters.' };
-  return null;
+  if (point.index === '') return { field: 'index', message: 'The index is empty.' };
+  return point.index === undefined ? null : expressionProblem('index', point.index);
+}
+
+function expressionProblem(field: string, expression: unknown): FieldProblem | null {
+  return isText(expression, LONGEST_EXPRESSION) ? null : { field, message: `An expression is a text of at most ${LONGEST_EXPRESSION} characters.` };
 }
 
 /** What a scan period may be. */
@@ -119,9 +145,9 @@ function isText(value: unknown, most: number): value is string {
   return typeof value === 'string' && value.length <= most && !CONTROL_CHARACTER.test(value);
 }
 
-function unknownField(source: TagSource, fields: readonly string[]): FieldProblem | null {
+function unknownField(source: TagSource, fields: readonly string[], optional: readonly string[] = []): FieldProblem | null {
   const keys = Object.keys(source);
-  const surplus = keys.find((key) => !fields.includes(key));
+  const surplus = keys.find((key) => !fields.includes(key) && !optional.includes(key));
   if (surplus !== undefined) return { field: surplus, message: `A ${source.kind} has no field “${surplus.slice(0, 40)}”.` };
   const missing = fields.find((field) => !keys.includes(field));
   return missing === undefined ? null : { field: missing, message: `A ${source.kind} needs its field “${missing}”.` };

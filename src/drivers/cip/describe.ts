@@ -4,7 +4,7 @@ import { choiceSetting, NO_SETTINGS, settingsSchema, wholeSetting } from '@/core
 import { settingsAs } from '@/core/manifest/yupOf.ts';
 import { dissectEip } from '@/core/cip/dissect.ts';
 import { fitsPath, formatTagPath, parseTagPath, TAG_FORMS } from '@/core/cip/tagPath.ts';
-import { ok } from '@/core/result.ts';
+import { fail, ok } from '@/core/result.ts';
 import type { DriverDescription } from '../contract.ts';
 import { describedBy } from '../describedBy.ts';
 import { hostSettings, type HostSettings } from '../networkSettings.ts';
@@ -108,6 +108,20 @@ export const cipDescription: DriverDescription = describedBy(MANIFEST, {
     inside: (base, member) => `${base}.${member}`,
     explain: (canonical) => `tag ${canonical}`,
     format: (canonical) => canonical,
+  },
+  indexed: {
+    counts: 'elements of the first array in the address',
+    moved(canonical, by) {
+      const path = parseTagPath(canonical);
+      if (!path.ok) return path;
+      const at = path.value.steps.findIndex((step) => typeof step === 'number');
+      if (at < 0)
+        return fail('index', `${canonical} names no element that an index could move.`, 'Write the first element in brackets: Bagger[0].Weight.');
+      const element = Number(path.value.steps[at]) + by;
+      return element < 0 || element > 0xffff_ffff
+        ? fail('address-range', `${canonical} moved by ${by} would be no element.`, 'Check the index, or bound it in its expression.')
+        : ok(formatTagPath({ ...path.value, steps: path.value.steps.with(at, element) }));
+    },
   },
   party: (device) => {
     const { route } = deviceOf(device);

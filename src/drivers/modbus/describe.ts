@@ -11,6 +11,7 @@ import { orderLike, orderWidth } from '@/core/value/byteOrder.ts';
 import type { DriverDescription, DriverFunctions, ForeseenRequest, PointSpec, Settings } from '../contract.ts';
 import { describedBy } from '../describedBy.ts';
 import { hostSettings, type HostSettings } from '../networkSettings.ts';
+import { indexed } from './indexed.ts';
 import { memory } from './memory.ts';
 import { signature } from './signature.ts';
 import { nearestAddress, waysToWrite } from './waysToWrite.ts';
@@ -156,6 +157,7 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
       return line && { words: formatLine(line), silenceMs: silenceMs(line.form, line) };
     },
     memory,
+    indexed,
     scansNumbers: 'unit',
     numbered: {
       areas: [

@@ -58,14 +58,17 @@ function wayTo(end: string, from: ReadonlyMap<string, string | null>, project: C
   return way;
 }
 
-/** Those of some tags that have bits of memory in common with one, under whatever name of whatever device: two may be one party. */
+/**
+ * Those of some tags that have bits of memory in common with one, under whatever name of whatever device: two may be one
+ * party. A place that an index moves may be any of its party.
+ */
 function samePlace(tagId: string, among: ReadonlySet<string>, project: CopyProject): readonly string[] {
   const place = placeOf(tagId, project);
   if (!place) return [];
   return [...among].filter((other) => {
     const found = other === tagId ? null : placeOf(other, project);
     if (found?.party !== place.party) return false;
-    if (found.canonical === place.canonical) return true;
+    if (found.moves || place.moves || found.canonical === place.canonical) return true;
     return found.span !== null && place.span !== null && found.span.area === place.span.area && spansTouch(found.span, place.span);
   });
 }
@@ -75,9 +78,14 @@ function placeOf(tagId: string, project: CopyProject) {
   const device = tag && project.device(deviceIdOf(tag) ?? '');
   const signal = project.effective(tagId);
   if (!device || !signal.ok) return null;
-  const { driver, canonical, def } = signal.value;
+  const { driver, canonical, def, index } = signal.value;
   const span = driver?.memory?.spanOf(canonical, def.type, device.dialect) ?? null;
-  return { party: partyOf(device.id, project), canonical, span: span && { area: span.area, from: span.from, to: span.from + span.bits } };
+  return {
+    party: partyOf(device.id, project),
+    canonical,
+    moves: index !== null,
+    span: span && { area: span.area, from: span.from, to: span.from + span.bits },
+  };
 }
 
 /** Who is reached: two devices of a project may be one machine. */

@@ -43,6 +43,8 @@ export class DeviceLook {
     if (!placed) return;
     this.#placed.set(tagId, placed);
     this.#alike.add(placed.looksLike, placed);
+    // What an index moves lies over others by intent.
+    if (placed.signal.index) return;
     // Named places have no bits in common, but they can be named twice.
     if (!placed.span || placed.area === null) return this.#named.add(placed.signal.canonical, placed);
     const area = this.#areas.get(placed.area) ?? { spans: new Map<string, Span>(), doubts: null };
@@ -54,6 +56,7 @@ export class DeviceLook {
   #remove(placed: Placed): void {
     this.#placed.delete(placed.tag.id);
     this.#alike.remove(placed.looksLike, placed);
+    if (placed.signal.index) return;
     const area = placed.area === null ? undefined : this.#areas.get(placed.area);
     if (!area) return this.#named.remove(placed.signal.canonical, placed);
     area.spans.delete(placed.tag.id);

@@ -4,7 +4,7 @@ import { idsIn } from '@/core/expression/references.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import type { Device, EntityKind, Tag } from '@/core/project/entities.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
-import { deviceIdOf } from '@/core/project/tagSource.ts';
+import { deviceIdOf, expressionIn } from '@/core/project/tagSource.ts';
 import { loopProblem } from '../copies/copyLoop.ts';
 import { copyPairs, copyProblem } from '../copies/copyPairs.ts';
 import { DeviceLook, placedOf } from './deviceDoubts.ts';
@@ -134,8 +134,9 @@ function* nothing(): Generator<void, readonly Doubt[]> {
   return [];
 }
 
-function usesOf({ source, confirm }: Tag): readonly string[] {
-  const used = source.kind === 'calculated' ? idsIn(source.expression) : [];
+function usesOf(tag: Tag): readonly string[] {
+  const { confirm } = tag;
+  const used = idsIn(expressionIn(tag) ?? '');
   return confirm.kind === 'follows' ? [...used, confirm.tagId] : used;
 }
 

@@ -30,13 +30,15 @@ const LOOK = EditorView.theme({
 interface ExpressionEditorProps {
   readonly label: string;
   readonly text: string;
+  /** Shown while it is empty. */
+  readonly example?: string;
   readonly onText: (text: string) => void;
   /** Ctrl+Enter. */
   readonly onDone?: () => void;
   readonly focus?: boolean;
 }
 
-export function ExpressionEditor({ label, text, onText, onDone, focus = false }: ExpressionEditorProps) {
+export function ExpressionEditor({ label, text, example = 'KILN.temp_in - KILN.temp_out', onText, onDone, focus = false }: ExpressionEditorProps) {
   const host = useRef<HTMLDivElement>(null);
   const project = useProject();
   // The editor is made once; what it asks for is the newest.
@@ -56,11 +58,12 @@ export function ExpressionEditor({ label, text, onText, onDone, focus = false }:
           bracketMatching(),
           closeBrackets(),
           EditorView.lineWrapping,
-          placeholder('KILN.temp_in - KILN.temp_out'),
+          placeholder(example),
           autocompletion({ override: [(context) => offered(context, now.current.project)], icons: false }),
           linter(({ state }) => diagnostics(state.doc.toString(), now.current.project), { delay: 200 }),
           keymap.of([{ key: 'Mod-Enter', run: () => (now.current.onDone?.(), true) }, ...completionKeymap, ...defaultKeymap, ...historyKeymap]),
-          EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
+          // A dialog that opens looks for what is to have its focus.
+          EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false', ...(focus ? { autofocus: '' } : {}) }),
           EditorView.updateListener.of(({ docChanged, state }) => docChanged && now.current.onText(state.doc.toString())),
           LOOK,
         ],

@@ -3,7 +3,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { Evaluation, type Input } from '@/core/expression/evaluate.ts';
 import { numberText } from '@/core/expression/functions.ts';
-import { KIND_WORDS } from '@/core/expression/tree.ts';
+import { KIND_WORDS, type Value } from '@/core/expression/tree.ts';
 import { isDecimal, decimalNumber } from '@/core/value/decimal.ts';
 import { fromJson } from '@/core/value/engineering.ts';
 import { useLive, useProject } from '../live/LiveContext.tsx';
@@ -12,7 +12,8 @@ import { readingOf } from './reading.ts';
 
 const EVERY_MS = 500;
 
-export function Preview({ text }: { readonly text: string }) {
+/** @param leads what a value means where it is an index */
+export function Preview({ text, leads }: { readonly text: string; readonly leads?: ((value: Value) => string) | undefined }) {
   const project = useProject();
   const live = useLive();
   const reading = useMemo(() => readingOf(project, text), [project, text]);
@@ -27,7 +28,7 @@ export function Preview({ text }: { readonly text: string }) {
         program.inputs.map((id) => inputOf(live.view(id))),
         live.now(),
       );
-      if (outcome.kind === 'value') setNow(numberText(outcome.value, null));
+      if (outcome.kind === 'value') setNow(`${numberText(outcome.value, null)}${leads ? `: ${leads(outcome.value)}` : ''}`);
       else if (outcome.kind === 'none') setNow(outcome.message);
       else setNow(`– : ${project.tag(program.inputs[outcome.input] ?? '')?.name ?? 'a tag'} has no good value`);
     };
@@ -37,7 +38,7 @@ export function Preview({ text }: { readonly text: string }) {
       clearInterval(timer);
       for (const each of leave) each();
     };
-  }, [reading, live, project]);
+  }, [reading, live, project, leads]);
   if (text.trim() === '') return <p className="quiet text-xs">Ctrl+Space offers tags and functions.</p>;
   if (!reading.ok)
     return (

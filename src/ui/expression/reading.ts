@@ -7,6 +7,7 @@ import { pathInExpression, type ExpressionProblem } from '@/core/expression/toke
 import type { Tag } from '@/core/project/entities.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { tagAt, tagPathParts } from '@/core/project/tagPath.ts';
+import { expressionIn } from '@/core/project/tagSource.ts';
 import type { ProjectView } from '../live/project.ts';
 import { matching } from '../live/tagSearch.ts';
 
@@ -74,10 +75,9 @@ export function expressionPath(project: ProjectView, tag: Tag): string {
   return pathInExpression(tagPathParts(tag, project));
 }
 
-/** The expression of a calculated tag with the names of now; empty for any other. */
-export function expressionText(project: ProjectView, { source }: Tag): string {
-  if (source.kind !== 'calculated') return '';
-  return withPaths(source.expression, (id) => {
+/** The expression that a tag goes by, of its value or its index, with the names of now; empty where it has none. */
+export function expressionText(project: ProjectView, tag: Tag): string {
+  return withPaths(expressionIn(tag) ?? '', (id) => {
     const used = project.tag(id);
     return used && expressionPath(project, used);
   });

@@ -3,7 +3,7 @@
  * carried from change to change, since a project may have a hundred thousand.
  */
 import type { Tag } from '@/core/project/entities.ts';
-import { deviceIdOf } from '@/core/project/tagSource.ts';
+import { deviceIdOf, expressionIn } from '@/core/project/tagSource.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import { merging, sorting } from '@/core/sortInSteps.ts';
 
@@ -67,7 +67,7 @@ export function* tallyAfter(project: Tallied, before: TagTally, changes: Applied
     if (!touched.has(tag.id)) {
       kept.push(tag);
       // What it uses may have changed.
-      if (tag.source.kind === 'calculated') lookForFit(project, tag, tally.unfit);
+      if (expressionIn(tag) !== null) lookForFit(project, tag, tally.unfit);
     } else count(tally.countOn, tag, -1);
     if (at % (10 * STEP) === 0) yield;
   }

@@ -13,9 +13,11 @@ interface AddressHelpProps {
   /** Of the tag that is edited; empty for a new one. */
   readonly tagId: string;
   readonly onTake: (address: string) => void;
+  /** Where the address can be moved by another tag, asks by which. */
+  readonly onIndex?: () => void;
 }
 
-export function AddressHelp({ device, type, text, prefix, tagId, onTake }: AddressHelpProps) {
+export function AddressHelp({ device, type, text, prefix, tagId, onTake, onIndex }: AddressHelpProps) {
   const project = useProject();
   const advice = adviceOn(project, device, type, text, prefix, tagId);
   if (!advice) return null;
@@ -40,6 +42,18 @@ export function AddressHelp({ device, type, text, prefix, tagId, onTake }: Addre
           <p>{advice.words}</p>
           {advice.ways.length > 0 ? <p className="quiet">The same place: {advice.ways.map(take)}</p> : null}
           {advice.taken === '' ? null : <p className="is-look">There lies {advice.taken} already.</p>}
+          {onIndex && advice.canBeMoved ? (
+            <button
+              type="button"
+              className="link"
+              onMouseDown={(e) => {
+                e.preventDefault();
+                onIndex();
+              }}
+            >
+              Move it by an index…
+            </button>
+          ) : null}
         </>
       ) : (
         <>

@@ -99,7 +99,7 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
     else void apply('cells pasted', paste(project, tags, shownColumns, block, cells));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
-    if (editing || dialog || event.altKey) return;
+    if (editing || dialog) return;
     if (event.ctrlKey || event.metaKey) {
       const chords: Readonly<Record<string, () => void>> = {
         a: () => {
@@ -125,6 +125,7 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
       event.preventDefault();
       return;
     }
+    if (event.altKey) return;
     const page = Math.max(1, Math.floor((grid.current?.clientHeight ?? ROW) / ROW) - 1);
     const moves: Readonly<Record<string, () => void>> = {
       ArrowDown: () => select(row + 1),
@@ -227,11 +228,12 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
                   setEditing(null);
                   grid.current?.focus();
                 }}
+                onIndex={() => setEditing({ first: null, tag, isIndex: true })}
               />
             );
           })}
         </div>
-        {editing && isExpression(shownColumns[column], editing.tag) ? (
+        {editing && (editing.isIndex || isExpression(shownColumns[column], editing.tag)) ? (
           <ExpressionDialog
             tag={editing.tag}
             onClose={() => {

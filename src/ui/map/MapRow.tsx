@@ -25,11 +25,13 @@ export interface Editing {
   readonly first: string | null;
   /** The tag as it was when editing began. */
   readonly tag: Tag;
+  /** Its index is edited, whatever the column. */
+  readonly isIndex?: boolean;
 }
 
 /** An expression takes more room than a cell. */
 export function isExpression(column: MapColumn | undefined, { source }: Tag): boolean {
-  return column?.key === 'address' && source.kind === 'calculated';
+  return (column?.key === 'address' && source.kind === 'calculated') || (column?.key === 'index' && source.kind === 'point');
 }
 
 interface RowProps {
@@ -49,6 +51,7 @@ interface RowProps {
   readonly onEdit: () => void;
   readonly onKeep: (of: MapColumn, text: string, then: 'stay' | 'down' | 'right' | 'all') => void;
   readonly onLeave: () => void;
+  readonly onIndex: () => void;
 }
 
 /** Drawn anew only when something of it changed: while the map is scrolled, most rows only move. */
@@ -56,7 +59,7 @@ export const MapRow = memo(Row, (before, now) =>
   (Object.keys(now) as (keyof RowProps)[]).every((prop) => typeof now[prop] === 'function' || before[prop] === now[prop]),
 );
 
-function Row({ tag, idPrefix, index, top, column, block, template, columns, editing, onSelect, onEdit, onKeep, onLeave }: RowProps) {
+function Row({ tag, idPrefix, index, top, column, block, template, columns, editing, onSelect, onEdit, onKeep, onLeave, onIndex }: RowProps) {
   const isSelected = column !== null;
   return (
     <div
@@ -81,8 +84,8 @@ function Row({ tag, idPrefix, index, top, column, block, template, columns, edit
           }}
           onDoubleClick={onEdit}
         >
-          {editing && column === at && c.edit && !isExpression(c, tag) ? (
-            <Editor tag={editing.tag} of={c} first={editing.first} onKeep={onKeep} onLeave={onLeave} />
+          {editing && !editing.isIndex && column === at && c.edit && !isExpression(c, tag) ? (
+            <Editor tag={editing.tag} of={c} first={editing.first} onKeep={onKeep} onLeave={onLeave} onIndex={onIndex} />
           ) : (
             <Cell tag={tag} of={c} />
           )}
@@ -127,7 +130,10 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
     }
     case 'address':
       return tag.source.kind === 'point' ? (
-        <span title={`${typeAndPlace(project, tag.id)}\n${addressOf(tag)}`}>{shortAddress(project, tag)}</span>
+        <span title={`${typeAndPlace(project, tag.id)}\n${addressOf(tag)}${indexWords(project, tag)}`}>
+          {shortAddress(project, tag)}
+          <span className="quiet">{indexWords(project, tag)}</span>
+        </span>
       ) : (
         <span className="quiet" title={expressionText(project, tag) || tag.source.kind}>
           {tag.source.kind === 'calculated' ? `= ${expressionText(project, tag)}` : tag.source.kind}
@@ -148,6 +154,7 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
         <span title={own}>{own}</span>
       );
     }
+    case 'index':
     case 'range':
     case 'decimals':
       return <span className="quiet">{of.edit?.text(tag, project)}</span>;
@@ -182,6 +189,11 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
         </span>
       );
   }
+}
+
+/** `[stand * 10]`: what moves its address. */
+function indexWords(project: ProjectView, tag: Tag): string {
+  return pointIn(tag)?.index === undefined ? '' : ` [${expressionText(project, tag)}]`;
 }
 
 /** As it was written, where that fits; else as the driver puts it. */
@@ -227,12 +239,14 @@ function Editor({
   first,
   onKeep,
   onLeave,
+  onIndex,
 }: {
   readonly tag: Tag;
   readonly of: MapColumn;
   readonly first: string | null;
   readonly onKeep: RowProps['onKeep'];
   readonly onLeave: () => void;
+  readonly onIndex: () => void;
 }) {
   const listId = useId();
   const project = useProject();
@@ -286,6 +300,10 @@ function Editor({
             onTake={(address) => {
               if (input.current) input.current.value = address;
               setTyped(address);
+            }}
+            onIndex={() => {
+              left.current = true;
+              onIndex();
             }}
           />
         </div>

@@ -16,6 +16,8 @@ export type AddressAdvice =
       readonly ways: readonly string[];
       /** Tags that lie there already, in words; empty for none. */
       readonly taken: string;
+      /** Another tag can say how far on it is meant. */
+      readonly canBeMoved: boolean;
     }
   | {
       readonly kind: 'refused';
@@ -52,6 +54,7 @@ export function adviceOn(
     words: driver.notation.explain(canonical, device.dialect),
     ways: (driver.notation.ways?.(canonical, type.value, device.dialect) ?? []).filter((way) => way !== text.trim()),
     taken: takenBy(project, { device, driver, type: type.value, canonical }, tagId),
+    canBeMoved: driver.indexed?.moved(canonical, 0, type.value, device.dialect).ok ?? false,
   };
 }
 

@@ -4,10 +4,11 @@ import type { Change } from '@/core/project/command.ts';
 import { groupsNamed } from '@/core/project/groupsNamed.ts';
 import { accessOf } from '@/core/project/inherited.ts';
 import { PERIODS_MS } from '@/core/project/kinds/periods.ts';
-import { addressOf, deviceIdOf, isPeriod, pointIn, withPoint } from '@/core/project/tagSource.ts';
+import { addressOf, deviceIdOf, isPeriod, pointIn, withIndex, withPoint } from '@/core/project/tagSource.ts';
 import { labelOf, type Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
+import { expressionText, readingOf, storedExpression } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
 import { DATA_TYPE_NAMES, formatDataType, LAID_OUT_NAMES, parseDataType } from '@/core/value/dataType.ts';
 
@@ -16,6 +17,7 @@ export type ColumnKey =
   | 'device'
   | 'group'
   | 'address'
+  | 'index'
   | 'type'
   | 'order'
   | 'period'
@@ -90,6 +92,20 @@ function ownPeriodText(tag: Tag): string {
   return periodMs === null ? '' : periodText(periodMs);
 }
 
+/** The expression that moves the address; empty for one that stays. */
+function indexText(tag: Tag, project: ProjectView): string {
+  return pointIn(tag) ? expressionText(project, tag) : '';
+}
+
+function parseIndex(text: string, tag: Tag, project: ProjectView): Result<TagEdit> {
+  if (text.trim() === '') return ok({ set: withIndex(tag, '') });
+  if (!pointIn(tag)) return fail('index', `${tag.name} has no address that an index could move.`, 'Choose a tag of a device.');
+  const stored = storedExpression(project, text);
+  if (stored !== null) return ok({ set: withIndex(tag, stored) });
+  const reading = readingOf(project, text);
+  return fail('index', reading.ok ? 'This is no expression.' : reading.problem.message, reading.ok ? undefined : reading.problem.remedy);
+}
+
 /** `20…140`; empty for none. */
 function rangeText({ rangeLow, rangeHigh }: Tag): string {
   return rangeLow === null || rangeHigh === null ? '' : `${rangeLow}…${rangeHigh}`;
@@ -129,6 +145,9 @@ function ordersFor(tag: Tag): readonly string[] {
   return type.ok ? ORDERS[orderWidth(type.value)] : [];
 }
 
+/** Wider where addresses are long, unless somebody has drawn it. */
+const USUAL_ADDRESS = 'minmax(5rem, 0.8fr)';
+
 export const MAP_COLUMNS: readonly MapColumn[] = [
   { key: 'name', title: 'Tag', width: 'minmax(8rem, 1.5fr)', edit: { text: (t) => t.name, set: (text) => ok({ set: { name: text.trim() } }) } },
   { key: 'device', title: 'Device', width: 'minmax(4.5rem, 0.6fr)', isExtra: true, edit: null },
@@ -141,10 +160,11 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
   {
     key: 'address',
     title: 'Address',
-    width: 'minmax(5rem, 0.8fr)',
+    width: USUAL_ADDRESS,
     mono: true,
     edit: { text: addressOf, set: (text, tag) => ok({ set: withPoint(tag, { address: text.trim() }) }) },
   },
+  { key: 'index', title: 'Index', width: 'minmax(5rem, 0.8fr)', mono: true, isExtra: true, edit: { text: indexText, set: parseIndex } },
   {
     key: 'type',
     title: labelOf('tag', 'type'),
@@ -230,5 +250,5 @@ const LONG_ADDRESS = 12;
 /** The widths of the columns for some tags: comments give way to addresses that are names. */
 export function gridTemplate(tags: readonly Tag[], columns: readonly MapColumn[]): string {
   const isLong = tags.some((tag) => addressOf(tag).length > LONG_ADDRESS);
-  return columns.map(({ key, width }) => (isLong && key === 'address' ? 'minmax(9rem, 1.9fr)' : width)).join(' ');
+  return columns.map(({ key, width }) => (isLong && key === 'address' && width === USUAL_ADDRESS ? 'minmax(9rem, 1.9fr)' : width)).join(' ');
 }

@@ -22,7 +22,7 @@ export function QualityMark({
 }) {
   const { icon: Icon, word, tone } = LEVELS[level];
   return (
-    <span className={`inline-flex items-center gap-1 align-middle ${tone}`} title={why || word} data-quality={level}>
+    <span className={`inline-flex items-center gap-1 align-middle whitespace-nowrap ${tone}`} title={why || word} data-quality={level}>
       <Icon size={level === 'good' ? 11 : 14} fill={level === 'good' ? 'currentColor' : 'none'} aria-hidden />
       <span className={level === 'good' && quietWhenGood ? 'sr-only' : ''}>{level === 'bad' ? shortWord(reason) : word}</span>
     </span>
@@ -57,7 +57,7 @@ const PROOFS = {
 export function ProofMark({ state }: { readonly state: ProofState }) {
   const { icon: Icon, tone, help } = PROOFS[state];
   return (
-    <span className={`inline-flex items-center gap-1 align-middle ${tone}`} title={help} data-proof={state}>
+    <span className={`inline-flex items-center gap-1 align-middle whitespace-nowrap ${tone}`} title={help} data-proof={state}>
       <Icon size={14} aria-hidden />
       {state}
     </span>

@@ -74,17 +74,22 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const unit = def.unit ? ` ${def.unit}` : '';
   const state = typeof sample?.eng?.value === 'boolean' ? sample.eng.value : null;
   const panelText = element ? elementText(element.kind, element.settings, { text: view.text, level: view.level, state }) : view.text;
-  const { calculation } = effective.value;
+  const { calculation, index } = effective.value;
+  // Where an index led when it was read.
+  const place = view.sample?.place ?? canonical;
+  const isNowhere = index !== null && view.sample?.place === undefined;
   const stages: PathStage[] = [
     {
       title: calculation ? 'Calculated from' : 'Controller memory',
       value: driver
-        ? driver.notation.format(canonical, def.type, device?.dialect ?? {})
+        ? isNowhere
+          ? '–'
+          : driver.notation.format(place, def.type, device?.dialect ?? {})
         : calculation
           ? inputsInWords(project, calculation)
           : tag.source.kind,
       setting: driver
-        ? driver.notation.explain(canonical, device?.dialect ?? {})
+        ? `${index ? `${addressOf(tag)} moved by ${expressionText(project, tag)} · ` : ''}${driver.notation.explain(place, device?.dialect ?? {})}`
         : calculation
           ? `= ${expressionText(project, tag)}`
           : keptInWords(view.sample),
@@ -94,7 +99,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
       title: calculation ? 'Result' : 'On the wire',
       value: sample?.wire && !isLost ? wireInWords(sample.wire) : '–',
       setting: driver
-        ? `${driver.wireInWords(canonical, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}`
+        ? `${driver.wireInWords(place, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}`
         : calculation
           ? doubtsInWords(calculation)
           : 'no wire',
@@ -185,7 +190,18 @@ function breakOf(
 ): { readonly at: number | null; readonly finding: string | null } {
   const broken = view.sample?.broken;
   if (view.level === 'good') return { at: null, finding: null };
-  const at = suggestion ? (suggestion.setting === 'scale' ? 3 : 2) : broken?.stage === 'decoded' ? 2 : broken?.stage === 'engineering' ? 3 : 1;
+  const at =
+    broken?.problem.code === 'index'
+      ? 0
+      : suggestion
+        ? suggestion.setting === 'scale'
+          ? 3
+          : 2
+        : broken?.stage === 'decoded'
+          ? 2
+          : broken?.stage === 'engineering'
+            ? 3
+            : 1;
   const name = ['controller memory', 'the wire', 'decoded', 'engineering'][at] ?? '';
   const inside = def.range ? `, inside the expected ${def.range.low} to ${def.range.high}` : '';
   if (suggestion) return { at, finding: `The path breaks at ${name}: ${suggestion.sentence}${inside}.` };

@@ -31,7 +31,7 @@ const FIELDS = Object.keys({
   isGone: 0,
 } satisfies Record<keyof Tag, number>).length;
 const POINT_FIELDS = Object.keys({ kind: 0, deviceId: 0, address: 0, order: 0, periodMs: 0, settings: 0 } satisfies Record<
-  keyof PointSource,
+  keyof Omit<PointSource, 'index'>,
   number
 >).length;
 const isText = (value: unknown, most: number): value is string => typeof value === 'string' && value.length <= most && !CONTROL_CHARACTER.test(value);
@@ -67,7 +67,7 @@ export function isPlainTag(tag: Readonly<Partial<Record<keyof Tag, unknown>>>): 
   return fields === FIELDS && isText(type, 60) && parseDataType(type).ok;
 }
 
-/** A point of a device that has an address and no settings of its own. */
+/** A point of a device that has an address, no settings of its own and no index. */
 function isPlainPoint(source: unknown): source is PointSource {
   if (typeof source !== 'object' || source === null) return false;
   const { kind, address, order, periodMs, settings } = source as Partial<Record<keyof PointSource, unknown>>;
