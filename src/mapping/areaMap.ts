@@ -46,7 +46,7 @@ export interface MappedArea {
 const STEP = 500;
 
 /** In steps: a device may have a hundred thousand tags. */
-export function* mappingArea(project: MappedProject, { device, part, area }: MappedArea): Generator<void, AreaMap> {
+export function* mappingArea(project: MappedProject, { device, area }: MappedArea): Generator<void, AreaMap> {
   const spans: Span[] = [];
   /** Tags that an index moves: they lie over others by intent. */
   const moved = new Set<string>();
@@ -56,10 +56,9 @@ export function* mappingArea(project: MappedProject, { device, part, area }: Map
     if (++seen % STEP === 0) yield;
     if (deviceIdOf(tag) !== device.id) continue;
     const signal = project.effectiveOf(tag);
-    const span = signal.ok ? part.spanOf(signal.value.canonical, signal.value.def.type, device.dialect) : null;
-    if (!signal.ok || span?.area !== area.id) continue;
-    spans.push({ key: tag.id, from: span.from, to: span.from + span.bits });
-    const { periodMs, index } = signal.value;
+    if (!signal.ok || signal.value.span?.area !== area.id) continue;
+    const { periodMs, index, span } = signal.value;
+    spans.push(span);
     if (index) moved.add(tag.id);
     let group = groups.get(periodMs);
     if (!group) groups.set(periodMs, (group = { ids: [], signals: [] }));
@@ -70,7 +69,7 @@ export function* mappingArea(project: MappedProject, { device, part, area }: Map
   const rows = new MemoryRows(spans, area.cellBits);
   yield;
   // Bits lie in words by intent.
-  const whole = spans.filter(({ key, from, to }) => to - from >= area.cellBits && !moved.has(key));
+  const whole = rows.spans.filter(({ key, from, to }) => to - from >= area.cellBits && !moved.has(key));
   const clashing = new Set(overlapsOf(whole).flatMap(({ one, other }) => [one.key, other.key]));
   return { spans, rows, clashing, groups };
 }

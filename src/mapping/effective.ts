@@ -18,6 +18,7 @@ import { formatDataType, parseDataType, typeWordsOf, type DataType } from '@/cor
 import { readCodes, unavailableIn } from '@/core/value/unavailable.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { DriverDescription, PointSpec, Settings } from '@/drivers/contract.ts';
+import { tagSpan, type TagSpan } from './tagSpan.ts';
 
 export interface EffectiveSignal {
   /** Who reads it; null where its source is no device. */
@@ -38,6 +39,8 @@ export interface EffectiveSignal {
   /** How many places its address is moved follows from others; null where it stays. */
   readonly index: Calculation | null;
   readonly digest: string;
+  /** The memory that it takes at its source; null where that is none that can be drawn. */
+  readonly span: TagSpan | null;
 }
 
 export interface Calculation {
@@ -108,6 +111,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
   const { calculation, index } = place.value;
   const access = accessOf(tag, inherited);
   let digest: string | null = null;
+  let span: TagSpan | null | undefined;
   return ok({
     driver,
     canonical,
@@ -121,6 +125,9 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     // Made when it is asked for: thousands of tags come in at once, and few are checked at once.
     get digest() {
       return (digest ??= signalDigest(origin(), def));
+    },
+    get span() {
+      return span === undefined ? (span = tagSpan(tag.id, driver, canonical, def.type, settings.device?.dialect ?? NO_SETTINGS)) : span;
     },
   });
 }

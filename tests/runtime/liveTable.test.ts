@@ -20,6 +20,7 @@ function signal(range: { low: number; high: number } | null = null): EffectiveSi
     writable: false,
     calculation: null,
     index: null,
+    span: null,
     digest: 'd',
     def: { type: type.value, order: 'AB', bit: null, scale: AS_IS, unit: '', decimals: null, range },
   };

@@ -45,6 +45,7 @@ function tagAt(tagId: string, canonical: string, periodMs = 500): ScannedTag {
     def,
     calculation: null,
     index: null,
+    span: null,
     digest: canonical,
   };
   return { tagId, signal };

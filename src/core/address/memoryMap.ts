@@ -7,6 +7,16 @@ export interface Span {
   readonly to: number;
 }
 
+/** By where they begin, the longest first. What is in order already is taken as it is: mostly it is. */
+export function inOrder(spans: readonly Span[]): readonly Span[] {
+  const isInOrder = spans.every((span, i) => i === 0 || before(spans[i - 1] ?? span, span) <= 0);
+  return isInOrder ? spans : [...spans].sort(before);
+}
+
+function before(a: Span, b: Span): number {
+  return a.from - b.from || b.to - a.to;
+}
+
 /** Two values that have bits in common. */
 export interface Overlap {
   readonly one: Span;
@@ -20,11 +30,10 @@ export interface Overlap {
  * of the first of them.
  */
 export function overlapsOf(spans: readonly Span[], mostEach = 4): readonly Overlap[] {
-  const sorted = [...spans].sort((a, b) => a.from - b.from || b.to - a.to);
   const found: Overlap[] = [];
   /** Values that may reach to where we are, by where they end. */
   let open: { readonly span: Span; told: number }[] = [];
-  for (const span of sorted) {
+  for (const span of inOrder(spans)) {
     // Mostly nothing reaches that far.
     if (open.some((entry) => entry.span.to <= span.from)) open = open.filter((entry) => entry.span.to > span.from);
     for (const entry of open) {
@@ -43,7 +52,7 @@ export function overlapsOf(spans: readonly Span[], mostEach = 4): readonly Overl
 export function gapsOf(spans: readonly Span[], end: number): readonly { readonly from: number; readonly to: number }[] {
   const gaps: { from: number; to: number }[] = [];
   let at = 0;
-  for (const { from, to } of [...spans].sort((a, b) => a.from - b.from)) {
+  for (const { from, to } of inOrder(spans)) {
     if (from > at) gaps.push({ from: at, to: from });
     at = Math.max(at, to);
   }

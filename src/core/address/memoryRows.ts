@@ -1,5 +1,5 @@
 /** What is drawn of a row of cells: the values that lie in it, one above the other where they overlap. */
-import type { Span } from './memoryMap.ts';
+import { inOrder, type Span } from './memoryMap.ts';
 
 export interface Piece {
   readonly keys: readonly string[];
@@ -16,19 +16,20 @@ export interface Piece {
 
 /** Values in order, for looking up those of some cells quickly. */
 export class MemoryRows {
-  readonly #spans: readonly Span[];
+  /** By where they begin. */
+  readonly spans: readonly Span[];
   readonly #longest: number;
   readonly #cellBits: number;
 
   constructor(spans: readonly Span[], cellBits: number) {
-    this.#spans = [...spans].sort((a, b) => a.from - b.from || b.to - a.to);
-    this.#longest = this.#spans.reduce((most, { from, to }) => Math.max(most, to - from), 0);
+    this.spans = inOrder(spans);
+    this.#longest = this.spans.reduce((most, { from, to }) => Math.max(most, to - from), 0);
     this.#cellBits = cellBits;
   }
 
   /** The first cell that is used, null where none is. */
   get first(): number | null {
-    const [span] = this.#spans;
+    const [span] = this.spans;
     return span ? Math.floor(span.from / this.#cellBits) : null;
   }
 
@@ -36,8 +37,8 @@ export class MemoryRows {
   in(firstCell: number, cells: number): readonly Span[] {
     const [from, to] = [firstCell * this.#cellBits, (firstCell + cells) * this.#cellBits];
     const found: Span[] = [];
-    for (let i = this.#indexFrom(from - this.#longest); i < this.#spans.length; i++) {
-      const span = this.#spans[i];
+    for (let i = this.#indexFrom(from - this.#longest); i < this.spans.length; i++) {
+      const span = this.spans[i];
       if (!span || span.from >= to) break;
       if (span.to > from) found.push(span);
     }
@@ -64,10 +65,10 @@ export class MemoryRows {
   }
 
   #indexFrom(bit: number): number {
-    let [low, high] = [0, this.#spans.length];
+    let [low, high] = [0, this.spans.length];
     while (low < high) {
       const middle = (low + high) >> 1;
-      if ((this.#spans[middle]?.from ?? 0) < bit) low = middle + 1;
+      if ((this.spans[middle]?.from ?? 0) < bit) low = middle + 1;
       else high = middle;
     }
     return low;

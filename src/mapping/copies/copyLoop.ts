@@ -78,14 +78,8 @@ function placeOf(tagId: string, project: CopyProject) {
   const device = tag && project.device(deviceIdOf(tag) ?? '');
   const signal = project.effective(tagId);
   if (!device || !signal.ok) return null;
-  const { driver, canonical, def, index } = signal.value;
-  const span = driver?.memory?.spanOf(canonical, def.type, device.dialect) ?? null;
-  return {
-    party: partyOf(device.id, project),
-    canonical,
-    moves: index !== null,
-    span: span && { area: span.area, from: span.from, to: span.from + span.bits },
-  };
+  const { canonical, index, span } = signal.value;
+  return { party: partyOf(device.id, project), canonical, moves: index !== null, span };
 }
 
 /** Who is reached: two devices of a project may be one machine. */

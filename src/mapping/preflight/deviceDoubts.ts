@@ -1,6 +1,6 @@
 /** What is doubtful of the tags of one device beside each other. */
 import { overlapsOf, type Overlap, type Span } from '@/core/address/memoryMap.ts';
-import type { Device, Tag } from '@/core/project/entities.ts';
+import type { Tag } from '@/core/project/entities.ts';
 import { formatDataType } from '@/core/value/dataType.ts';
 import type { EffectiveSignal } from '../effective.ts';
 import type { Doubt, PreflightProject } from './doubt.ts';
@@ -16,15 +16,14 @@ export interface Placed {
   readonly looksLike: string;
 }
 
-export function placedOf(device: Device, tag: Tag, signal: EffectiveSignal): Placed {
-  const { driver, canonical, def, writable } = signal;
-  const span = driver?.memory?.spanOf(canonical, def.type, device.dialect) ?? null;
+export function placedOf(tag: Tag, signal: EffectiveSignal): Placed {
+  const { span, writable } = signal;
   return {
     tag,
     signal,
     isWritten: writable,
     area: span && span.area,
-    span: span && { key: tag.id, from: span.from, to: span.from + span.bits },
+    span,
     looksLike: tag.name.toLowerCase().replace(/[\s_-]+/g, ''),
   };
 }

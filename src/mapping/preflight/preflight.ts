@@ -96,7 +96,7 @@ export class Preflight {
     if (!tag || now === null || !device) return;
     const look = this.#devices.get(now) ?? new DeviceLook();
     this.#devices.set(now, look);
-    look.put(id, effective.ok ? placedOf(device, tag, effective.value) : null);
+    look.put(id, effective.ok ? placedOf(tag, effective.value) : null);
   }
 
   #count(deviceId: string, by: number): void {

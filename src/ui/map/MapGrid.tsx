@@ -1,7 +1,7 @@
 'use client';
 /** The grid: only the rows on the screen are drawn and subscribed to. Arrows move, Enter edits, Escape leaves. */
 import dynamic from 'next/dynamic';
-import { useVirtualizer } from '@tanstack/react-virtual';
+import { useVirtualizer, type VirtualItem, type Virtualizer } from '@tanstack/react-virtual';
 import { useEffect, useId, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
 import { counted } from '@/core/counted.ts';
@@ -36,7 +36,13 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
   const [editing, setEditing] = useState<Editing | null>(null);
   const grid = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
-  const virtual = useVirtualizer({ count: tags.length, getScrollElement: () => grid.current, estimateSize: () => ROW, overscan: 4 });
+  const virtual: Virtualizer<HTMLDivElement, Element> = useVirtualizer<HTMLDivElement, Element>({
+    count: tags.length,
+    getScrollElement: () => grid.current,
+    estimateSize: () => ROW,
+    rangeExtractor: ({ startIndex }) => rowsFrom(startIndex, rowsIn(virtual.scrollRect?.height ?? 0), tags.length),
+  });
+  const drawn = rowsIn(virtual.scrollRect?.height ?? 0);
   const row = useMemo(() => tags.findIndex((t) => t.id === selected), [tags, selected]);
   // eslint-disable-next-line react-hooks/exhaustive-deps -- it stands for what the functions of the rows go by
   const moment = useMemo(() => ({}), [tags, row, column, corner, editing, project, shownColumns]);
@@ -192,20 +198,20 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
         aria-colcount={shownColumns.length}
         aria-activedescendant={row >= 0 ? `${id}-${row}-${column}` : undefined}
         tabIndex={0}
-        className="min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
+        className="bg-base-100 min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
         onKeyDown={onKeyDown}
         onCopy={onCopy}
         onPaste={onPaste}
       >
         <GridHeader columns={shownColumns} template={template} sort={sort} onSort={onSort} onWidth={onWidth} />
         <div role="rowgroup" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-          {virtual.getVirtualItems().map((item) => {
+          {inPlace(virtual.getVirtualItems(), drawn).map((item) => {
             const tag = tags[item.index];
             if (!tag) return null;
             const isSelected = tag.id === selected;
             return (
               <MapRow
-                key={tag.id}
+                key={item.index % drawn}
                 tag={tag}
                 idPrefix={`${id}-${item.index}`}
                 index={item.index}
@@ -265,6 +271,25 @@ type OpenDialog =
 
 /** By which a key makes a column wider, in pixels. */
 const STEP = 16;
+
+/** Rows that are drawn before and after those in sight. */
+const BEYOND = 4;
+const DRAWN_AT_FIRST = 40;
+
+/** How many rows are drawn: always as many, so that one that leaves at one end is used again at the other. */
+function rowsIn(height: number): number {
+  return height === 0 ? DRAWN_AT_FIRST : Math.ceil(height / ROW) + 1 + 2 * BEYOND;
+}
+
+/** In the order in which they lie in the document, which is never changed: what is moved there is laid out anew. */
+function inPlace(items: readonly VirtualItem[], drawn: number): readonly VirtualItem[] {
+  return [...items].sort((a, b) => (a.index % drawn) - (b.index % drawn));
+}
+
+function rowsFrom(first: number, drawn: number, count: number): number[] {
+  const from = Math.max(0, Math.min(first - BEYOND, count - drawn));
+  return Array.from({ length: Math.min(drawn, count) }, (_, i) => from + i);
+}
 const MOVES: ReadonlySet<string> = new Set(['ArrowDown', 'ArrowUp', 'ArrowLeft', 'ArrowRight', 'PageDown', 'PageUp', 'Home', 'End']);
 
 function titlesOf(columns: readonly MapColumn[]): string {

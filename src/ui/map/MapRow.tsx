@@ -68,7 +68,7 @@ function Row({ tag, idPrefix, index, top, column, block, template, columns, edit
       aria-selected={isSelected}
       data-tag={tag.name}
       className={`absolute inset-x-0 grid items-center border-b px-3 ${isSelected ? 'bg-base-200 border-primary' : 'border-base-300'} ${editing && isSelected ? 'z-10' : ''}`}
-      style={{ height: ROW, gridTemplateColumns: template, transform: `translateY(${top}px)` }}
+      style={{ height: ROW, gridTemplateColumns: template, top }}
     >
       {columns.map((c, at) => (
         <div

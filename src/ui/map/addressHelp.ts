@@ -120,9 +120,8 @@ function placesOn(project: ProjectView, device: Device, driver: DriverDescriptio
     if (deviceIdOf(tag) !== device.id) continue;
     const signal = project.effective(tag.id);
     if (!signal.ok) continue;
-    const { canonical, def } = signal.value;
-    const span = driver.memory?.spanOf(canonical, def.type, device.dialect) ?? null;
-    if (span) gathered(spans, span.area).push({ key: tag.id, from: span.from, to: span.from + span.bits });
+    const { canonical, span } = signal.value;
+    if (span) gathered(spans, span.area).push(span);
     else gathered(named, canonical).push(tag.id);
   }
   const cellBits = (id: string): number => driver.memory?.areas.find((area) => area.id === id)?.cellBits ?? 1;
