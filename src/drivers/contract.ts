@@ -46,8 +46,10 @@ export interface AddressNotation {
   explain(canonical: string, dialect: Settings): string;
   /** The memory that a value takes, short: `HR19–20`. */
   format(canonical: string, type: DataType, dialect: Settings): string;
-  /** Accepted notations with examples, for placeholders and messages. */
+  /** Accepted notations with examples, for messages. */
   readonly forms: string;
+  /** One address, for placeholders. */
+  readonly example: string;
 }
 
 /** What a driver says of itself: its manifest, and functions where the general ones that follow from it do not do. */
@@ -92,6 +94,8 @@ export interface DriverFunctions {
 export interface BytePart {
   /** The order that a device uses where a tag names none. */
   defaultOrder(dialect: Settings, type: DataType): ByteOrder;
+  /** The setting of a dialect that says the order of such values; null where it is not said by one. */
+  orderSetting?(type: DataType): string | null;
   /** How it lays out structures, and texts of which only the length is said: what is new is made so. */
   laysOut?(dialect: Settings): { readonly structures: Layout; readonly texts: TextLayout };
   /** How it does all this can be learnt from a block of known values that its program fills. */
@@ -103,6 +107,8 @@ export interface SignaturePart {
   /** What a person tells: where in the program's own counting the block begins. */
   readonly placeTitle: string;
   readonly placeHelp: string;
+  /** Of the number that the manual gives to that place. */
+  readonly referenceHelp: string;
   /** How the program declares that place. */
   declared(word: number): string;
   /** Stretches of memory in which the block may lie, the likeliest first. */

@@ -33,11 +33,17 @@ function told({ device }: DriverManifest, settings: Readonly<Record<string, unkn
   return Object.fromEntries(Object.entries(filledIn(device, settings)).filter(([name]) => !secret.includes(name)));
 }
 
+/** The first of several forms. */
+function firstOf(forms: string): string {
+  return forms.split(/ (?:·|or) |[;,]/)[0]?.trim() ?? '';
+}
+
 function notationOf({ forms, pattern, ignoresCase, readOnly, explains }: AddressGrammar): AddressNotation {
   const whole = new RegExp(`^(?:${pattern})$`, ignoresCase ? 'iu' : 'u');
   const onlyRead = readOnly === undefined ? null : new RegExp(`^(?:${readOnly})$`, ignoresCase ? 'iu' : 'u');
   return {
     forms,
+    example: firstOf(forms),
     parse(text) {
       const address = text.trim();
       if (!whole.test(address)) return fail('address-form', `“${address.slice(0, 60)}” is no address here.`, `Write it as ${forms}.`);

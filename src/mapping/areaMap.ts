@@ -32,7 +32,8 @@ export interface AreaRequest {
 
 export interface MappedProject {
   allTags(): Iterable<Tag>;
-  effectiveOf(tag: Tag): Result<EffectiveSignal>;
+  /** Asks for the signals of tags in their order. */
+  effectiveInTurn(): (tag: Tag) => Result<EffectiveSignal>;
 }
 
 export interface MappedArea {
@@ -51,11 +52,12 @@ export function* mappingArea(project: MappedProject, { device, area }: MappedAre
   /** Tags that an index moves: they lie over others by intent. */
   const moved = new Set<string>();
   const groups = new Map<number, AreaGroup>();
+  const effectiveOf = project.effectiveInTurn();
   let seen = 0;
   for (const tag of project.allTags()) {
     if (++seen % STEP === 0) yield;
     if (deviceIdOf(tag) !== device.id) continue;
-    const signal = project.effectiveOf(tag);
+    const signal = effectiveOf(tag);
     if (!signal.ok || signal.value.span?.area !== area.id) continue;
     const { periodMs, index, span } = signal.value;
     spans.push(span);

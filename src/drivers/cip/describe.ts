@@ -99,6 +99,7 @@ export const cipDescription: DriverDescription = describedBy(MANIFEST, {
   origin: (link, device, dialect, canonical) => general.origin(link, device, dialect, canonical.toLowerCase()),
   notation: {
     forms: TAG_FORMS,
+    example: 'Bagger[2].Weight',
     parse(text, type) {
       const path = parseTagPath(text);
       if (!path.ok) return path;

@@ -177,6 +177,11 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
     bytes: {
       signature,
       laysOut: (dialect) => ({ structures: dialectOf(dialect).structures, texts: dialectOf(dialect).textLayout }),
+      orderSetting(type) {
+        if (type.kind === 'text') return null;
+        const width = orderWidth(type);
+        return width === 2 || width === 4 || width === 8 ? `order${8 * width}` : null;
+      },
       defaultOrder(dialect, type) {
         const d = dialectOf(dialect);
         if (type.kind === 'text') return d.orderText;

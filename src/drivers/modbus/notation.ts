@@ -45,6 +45,7 @@ export function registerBytesOf(type: DataType, { wide }: Pick<Dialect, 'wide'>)
 
 export const notation: AddressNotation = {
   forms: '40018 or HR17; also 30009 or IR8, 00020 or CO19, 10197 or DI196; 40031.3 is a bit',
+  example: '40001',
   parse(text, type, settings): Result<ParsedAddress> {
     const dialect = dialectOf(settings);
     const parsed = isLocation(text) && dialect.locations !== 'none' ? parseLocated(text, dialect.locations, type, dialect) : parseOwn(text, dialect);

@@ -13,6 +13,7 @@ const LAST = 65_535;
 export const signature: SignaturePart = {
   placeTitle: 'First word of the block',
   placeHelp: 'As the program of the controller counts: 100 for %MW100.',
+  referenceHelp: 'If the manual gives that place one, such as 40101. May be empty.',
   declared: (word) => `%MW${word}`,
   windows(word, dialect) {
     const { memoryStart } = dialectOf(dialect);

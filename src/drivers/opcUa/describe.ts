@@ -204,6 +204,7 @@ const MANIFEST: DriverManifest = {
 export const opcUaDescription: DriverDescription = describedBy(MANIFEST, {
   notation: {
     forms: NODE_FORMS,
+    example: 'ns=2;s=Weigher.Weight',
     parse(text, _type, dialect) {
       const address = parseNodeAddress(text, dialectOf(dialect).namespaces);
       return address.ok ? ok({ canonical: formatNodeAddress(address.value), bit: null, writable: true }) : address;

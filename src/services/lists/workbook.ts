@@ -103,7 +103,7 @@ function carryDown(rows: string[][], merges: readonly XLSX.Range[]): void {
   }
 }
 
-/** 40010.10 kept as a number is 40010.1 for ever: which bit was meant can no longer be known. */
+/** An address with bit 10 that is kept as a number has bit 1 for ever: which bit was meant can no longer be known. */
 function splitBit(sheet: XLSX.WorkSheet | undefined, row: number, column: number, address: string): Problem | null {
   const cell = cellAt(sheet, row, column);
   if (cell?.t !== 'n' || typeof cell.v !== 'number' || Number.isInteger(cell.v)) return null;

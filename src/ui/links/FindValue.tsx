@@ -4,16 +4,15 @@ import { useState } from 'react';
 import { settle, type Candidate } from '@/core/find/knownValue.ts';
 import type { Device } from '@/core/project/entities.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
-import { orderWidth } from '@/core/value/byteOrder.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
 import { call } from '../live/api.ts';
-import { useChange, wasIn } from '../live/LiveContext.tsx';
+import { useChange, useProject, wasIn } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
 
-const ORDER_FIELD: Readonly<Record<number, string>> = { 2: 'order16', 4: 'order32', 8: 'order64' };
-
 export function FindValue({ device, onClose }: { readonly device: Device; readonly onClose: () => void }) {
   const change = useChange();
+  const driver = describeDriver(useProject().link(device.linkId)?.driver ?? '');
   const [reference, setReference] = useState('');
   const [value, setValue] = useState('');
   const [first, setFirst] = useState<readonly Candidate[] | null>(null);
@@ -39,7 +38,7 @@ export function FindValue({ device, onClose }: { readonly device: Device; readon
   };
   const use = async (candidate: Candidate): Promise<void> => {
     const type = parseDataType(candidate.type);
-    const field = type.ok ? ORDER_FIELD[orderWidth(type.value)] : undefined;
+    const field = type.ok ? driver?.bytes?.orderSetting?.(type.value) : null;
     const set = { dialect: { ...device.dialect, ...candidate.settings, ...(field ? { [field]: candidate.order } : {}) } };
     const done = await change(`protocol options of ${device.name} found by a value`, [
       { kind: 'device', id: device.id, set, was: wasIn(device, set) },
@@ -67,7 +66,7 @@ export function FindValue({ device, onClose }: { readonly device: Device; readon
               className="input input-sm num w-full"
               value={reference}
               disabled={isSecond}
-              placeholder="40001"
+              placeholder={driver?.notation.example}
               onChange={(e) => setReference(e.target.value)}
             />
           )}

@@ -72,11 +72,7 @@ export function LearnLayout({ device, driver, signature, onClose }: LearnLayoutP
             <input {...ids} className="input input-sm num w-full" inputMode="numeric" value={word} onChange={(e) => setWord(e.target.value)} />
           )}
         </Field>
-        <Field
-          label="Its number in the manual"
-          help="If the manual gives that place one, such as 40101. May be empty."
-          error={problem?.place === 'reference' ? problem.text : undefined}
-        >
+        <Field label="Its number in the manual" help={signature.referenceHelp} error={problem?.place === 'reference' ? problem.text : undefined}>
           {(ids) => <input {...ids} className="input input-sm num w-full" value={reference} onChange={(e) => setReference(e.target.value)} />}
         </Field>
         <button

@@ -334,6 +334,11 @@ export class ProjectView implements Tallied {
   }
 
   /** The same of a tag that is at hand. */
+  /** Asks for the signals of tags in their order. */
+  effectiveInTurn(): (tag: Tag) => Result<EffectiveSignal> {
+    return this.known.signals.inTurn(this);
+  }
+
   effectiveOf(tag: Tag): Result<EffectiveSignal> {
     return this.known.signals.of(tag, this);
   }
