@@ -3,6 +3,7 @@
  * back the same in every place that was entered or is shown: 90 stands for 90.00 on a sloped line whose counts are
  * worth hundredths, 2.5 is not held by an INT.
  */
+import { pointMoved } from './scaling/scale.ts';
 import { engineeringText, followWire, type SignalDefinition, type WritePlan } from './signal.ts';
 import { compareDecimals, decimalFixed, decimalNumber, isDecimal, toDecimal, type Decimal } from './value/decimal.ts';
 import type { EngValue } from './value/engineering.ts';
@@ -30,7 +31,7 @@ function isSame(def: SignalDefinition, asked: Decimal, got: Decimal, places: num
     const digits = Math.min(100, Math.max(def.type.bytes === 4 ? 7 : 15, digitsOf(asked)));
     return decimalNumber(asked).toPrecision(digits) === decimalNumber(got).toPrecision(digits);
   }
-  if (def.scale.kind !== 'linear') return compareDecimals(asked, got) === 0;
+  if (pointMoved(def.scale) !== null) return compareDecimals(asked, got) === 0;
   return decimalFixed(asked, places) === decimalFixed(got, places);
 }
 
@@ -70,7 +71,7 @@ function shownPlaces(def: SignalDefinition, got: Decimal, beside: readonly Decim
 }
 
 function entered(def: SignalDefinition, value: Decimal, places: number): string {
-  if (def.scale.kind !== 'linear' || def.type.kind === 'real') {
+  if (pointMoved(def.scale) !== null || def.type.kind === 'real') {
     const bare = def.type.kind === 'real' ? decimalNumber(value) : value;
     return engineeringText({ ...def, decimals: null, names: undefined }, bare);
   }

@@ -3,7 +3,7 @@
  * the wire. Nobody else decodes or scales.
  */
 import { fail, ok, type Problem, type Result } from './result.ts';
-import { toEngineering, toRaw, type Scale } from './scaling/scale.ts';
+import { countWorth, pointMoved, toEngineering, toRaw, whyNone, type Scale } from './scaling/scale.ts';
 import { orderInWords, orderWidth, ORDERS, type ByteOrder } from './value/byteOrder.ts';
 import { decode, encode, sharedMask, type RawValue } from './value/codec.ts';
 import { formatDataType, type DataType } from './value/dataType.ts';
@@ -111,12 +111,9 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueSta
   const scaled = toEngineering(def.scale, countedWith(def, raw));
   const number = asNumber(scaled.value);
   if (number === null || !Number.isFinite(number)) {
-    const problem: Problem = {
-      code: 'scale-overflow',
-      message: 'The scaled value is beyond any number.',
-      remedy: 'Check the two points of the scale.',
-    };
-    return { raw, eng: null, quality: qualityOf('settings', problem.message), broken: { stage: 'engineering', problem } };
+    const problem = whyNone(def.scale);
+    const reason = problem.code === 'scale-limits' ? 'scale-limits' : 'settings';
+    return { raw, eng: null, quality: qualityOf(reason, problem.message), broken: { stage: 'engineering', problem } };
   }
   if (def.range && (number < def.range.low || number > def.range.high)) {
     const text = engineeringText(def, scaled.value);
@@ -165,12 +162,17 @@ export function engineeringText(def: SignalDefinition, value: EngValue): string 
   const time = timeMeaning(def);
   if (time && (typeof value === 'number' || typeof value === 'bigint')) return timeText(time, value);
   const worth = def.type.kind === 'real' && def.type.bytes === 4 ? 'single' : 'double';
-  if (def.decimals === null && typeof value === 'number' && def.type.kind === 'integer' && def.scale.kind === 'linear') {
-    const step = Math.abs((def.scale.engB - def.scale.engA) / (def.scale.rawB - def.scale.rawA));
-    const places = Math.ceil(-Math.log10(step)) + 2;
+  if (def.decimals === null && typeof value === 'number' && def.type.kind === 'integer' && pointMoved(def.scale) === null) {
+    const places = Math.ceil(-Math.log10(worthAt(def, value))) + 2;
     if (places >= 0 && places <= 12) return formatValue(Number(value.toFixed(places)), null);
   }
   return formatValue(value, def.decimals, worth);
+}
+
+/** What one count is worth near an engineering value. */
+function worthAt({ scale }: SignalDefinition, value: number): number {
+  const raw = toRaw(scale, value, false);
+  return countWorth(scale, raw.ok ? Math.round(Number(raw.value)) : 0);
 }
 
 /** A time reads as one as long as no scale or unit makes a number of it. */

@@ -68,9 +68,14 @@ describe('numbers in registers', () => {
   });
 
   test('a 64-bit count on a sloped line says when it lost digits', () => {
-    const sloped = def('ULINT', { order: 'ABCDEFGH', scale: linear(0, 0, 10, 1) });
-    expect(followWire(sloped, hex('0020 0000 0000 0001')).quality.level).toBe('uncertain');
+    const sloped = def('ULINT', { order: 'ABCDEFGH', scale: linear(0, 0, 3, 1) });
+    expect(followWire(sloped, hex('0020 0000 0000 0003')).quality.level).toBe('uncertain');
     expect(followWire(sloped, hex('0000 0000 0000 0064')).quality.level).toBe('good');
+  });
+  test('one whose decimals end loses none', () => {
+    const tenths = def('ULINT', { order: 'ABCDEFGH', scale: linear(0, 0, 10, 1) });
+    expect(followWire(tenths, hex('0020 0000 0000 0001'))).toMatchObject({ text: '900719925474099.3', quality: { level: 'good' } });
+    expect(followWire(tenths, hex('FFFF FFFF FFFF FFFF')).text).toBe('1844674407370955161.5');
   });
 
   test('a text ends at its first NUL and is refused when too long or beyond single bytes', () => {

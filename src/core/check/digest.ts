@@ -3,6 +3,7 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { formatDataType } from '../value/dataType.ts';
 import type { SignalDefinition } from '../signal.ts';
+import { scaleParts } from '../scaling/scale.ts';
 
 /**
  * @param wherefrom  what the driver says identifies the value at its source: host, unit, canonical address
@@ -10,12 +11,7 @@ import type { SignalDefinition } from '../signal.ts';
  *          expected range) are not part of it.
  */
 export function signalDigest(wherefrom: readonly string[], def: SignalDefinition): string {
-  const scale =
-    def.scale.kind === 'linear'
-      ? [def.scale.rawA, def.scale.engA, def.scale.rawB, def.scale.engB]
-      : def.scale.kind === 'power'
-        ? [def.scale.exponent]
-        : [];
+  const scale = scaleParts(def.scale);
   const names = def.names?.map(({ value, name }) => [value, name]) ?? [];
   const parts: unknown[] = ['signal path 1', wherefrom, formatDataType(def.type), def.order, def.bit, def.scale.kind, scale, def.unit, def.decimals];
   // Only where there are names: what was proven before there were any stays proven.

@@ -1,4 +1,5 @@
 /** Which single setting would turn a wrong value into the expected one. */
+import { timesTen } from '../scaling/scale.ts';
 import { followWire, otherOrders, type SignalDefinition, type WireValue } from '../signal.ts';
 import { orderInWords } from '../value/byteOrder.ts';
 import { parseDataType, type DataType } from '../value/dataType.ts';
@@ -59,23 +60,8 @@ export function explain(def: SignalDefinition, wire: WireValue, expected: Expect
   }
   if (def.type.kind !== 'boolean' && def.type.kind !== 'text')
     for (const factor of [10, 0.1, 100, 0.01, 1000, 0.001]) {
-      const scale = def.scale;
-      if (scale.kind === 'linear')
-        offer(
-          'scale',
-          String(factor),
-          { ...bare, scale: { ...scale, engA: scale.engA * factor, engB: scale.engB * factor } },
-          `a scale ${factor >= 1 ? `${factor} times larger` : `${Math.round(1 / factor)} times smaller`}`,
-        );
-      else {
-        const exponent = (scale.kind === 'power' ? scale.exponent : 0) + Math.round(Math.log10(factor));
-        offer(
-          'scale',
-          String(factor),
-          { ...bare, scale: exponent === 0 ? { kind: 'none' } : { kind: 'power', exponent } },
-          `a scale ${factor >= 1 ? `${factor} times larger` : `${Math.round(1 / factor)} times smaller`}`,
-        );
-      }
+      const words = factor >= 1 ? `${factor} times larger` : `${Math.round(1 / factor)} times smaller`;
+      offer('scale', String(factor), { ...bare, scale: timesTen(def.scale, Math.round(Math.log10(factor))) }, `a scale ${words}`);
     }
   return found;
 }

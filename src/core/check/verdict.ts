@@ -1,4 +1,5 @@
 /** Whether what a witness saw agrees with what came through the mapping. */
+import { countWorth, pointMoved, toRaw } from '../scaling/scale.ts';
 import { engineeringText, followWire, otherOrders, type SignalDefinition, type WireValue } from '../signal.ts';
 import { compareDecimals, isDecimal, toDecimal, type Decimal } from '../value/decimal.ts';
 import { asNumber, type EngValue } from '../value/engineering.ts';
@@ -73,14 +74,10 @@ export function resolutionOf(def: SignalDefinition, told: EngValue): number {
   const near = Math.abs(asNumber(told) ?? 0);
   if (def.type.kind === 'text' || def.type.kind === 'boolean') return 0;
   if (def.type.kind === 'real') return near * (def.type.bytes === 4 ? 2 ** -23 : 2 ** -52);
-  switch (def.scale.kind) {
-    case 'linear':
-      return Math.abs((def.scale.engB - def.scale.engA) / (def.scale.rawB - def.scale.rawA));
-    case 'none':
-      return isMultiple(told, 0) ? 0 : 1;
-    case 'power':
-      return isMultiple(told, def.scale.exponent) ? 0 : 10 ** def.scale.exponent;
-  }
+  const moved = pointMoved(def.scale);
+  if (moved !== null) return isMultiple(told, moved) ? 0 : 10 ** moved;
+  const raw = toRaw(def.scale, told, false);
+  return countWorth(def.scale, raw.ok ? Math.round(Number(raw.value)) : 0);
 }
 
 /** Half of the last place of a typed number: a person who reads 104.6 has seen 104.55 to 104.65. */

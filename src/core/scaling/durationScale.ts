@@ -1,22 +1,9 @@
 /** What a unit of time makes of a duration: TIME counts milliseconds, LTIME nanoseconds (IEC 61131-3, table 10), others what they say. */
 import { fail, ok, type Result } from '../result.ts';
 import type { DataType } from '../value/dataType.ts';
-import { DAY_NS, MS_NS, SECOND_NS } from '../value/timeText.ts';
 import { AS_IS, type Scale } from './scale.ts';
+import { UNITS_OF_TIME } from './timeUnits.ts';
 
-/** Units of time as people write them, in nanoseconds. */
-const UNITS: Readonly<Record<string, bigint>> = {
-  ns: 1n,
-  us: 1000n,
-  µs: 1000n,
-  μs: 1000n,
-  ms: MS_NS,
-  s: SECOND_NS,
-  sec: SECOND_NS,
-  min: 60n * SECOND_NS,
-  h: 3600n * SECOND_NS,
-  d: DAY_NS,
-};
 const KNOWN = 'ns, µs, ms, s, min, h or d';
 
 /** The scale that a tag has: its own, or what its unit makes of a duration. */
@@ -32,7 +19,7 @@ export function durationScale(type: DataType, unit: string): Result<Scale> {
   if (type.kind !== 'integer' || type.time === null || unit === '') return ok(AS_IS);
   if (type.time.shows !== 'duration')
     return fail('unit', `A ${type.name} is shown as a date or a time, without a unit.`, 'Leave the unit empty.', 'unit');
-  const known = UNITS[unit.toLowerCase()];
+  const known = UNITS_OF_TIME[unit.toLowerCase()];
   if (!known)
     return fail(
       'unit',

@@ -54,8 +54,14 @@ export function formatValue(value: EngValue, decimals: number | null, worth: 'si
   if (isDecimal(value)) return decimals === null ? decimalText(value) : decimalFixed(value, decimals);
   if (decimals === null && Number.isInteger(value) && Math.abs(value) < 1e9) return String(value === 0 ? 0 : value);
   if (Math.abs(value) >= (worth === 'single' ? 1e9 : 1e15)) return shortest(value, worth).toExponential().replace('e+', 'e');
-  const text = decimals === null ? String(shortest(value, worth)) : value.toFixed(decimals);
+  const text = decimals === null ? String(shortest(value, worth)) : fixed(shortest(value, worth), decimals);
   return /^-0(\.0*)?$/.test(text) ? text.slice(1) : text;
+}
+
+/** Halves away from zero, of the decimal that the number is shown as: 1.45 is 1.5 at one place, though its double lies below. */
+function fixed(value: number, decimals: number): string {
+  const decimal = parseDecimal(String(value));
+  return decimal ? decimalFixed(decimal, decimals) : value.toFixed(decimals);
 }
 
 function shortest(value: number, worth: 'single' | 'double'): number {

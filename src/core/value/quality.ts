@@ -13,6 +13,7 @@ const REASONS = {
   'not-a-number': ['bad', 'Bad_DataEncodingInvalid', 'the bytes are not a number'],
   'not-available': ['bad', 'Bad_DataUnavailable', 'the device says that it has no value'],
   'input-bad': ['bad', 'Bad_DependentValueChanged', 'a value that it is calculated from is bad'],
+  'scale-limits': ['bad', 'Bad_OutOfRange', 'the scale has no value for it'],
   'no-result': ['bad', 'Bad_OutOfRange', 'its expression has no result'],
   settings: ['bad', 'Bad_ConfigurationError', 'the settings of the tag do not fit together'],
   'server-silent': ['bad', 'Bad_NoCommunication', 'the Mill Latch server does not answer'],

@@ -1,5 +1,6 @@
 'use client';
 /** One line of a draft: a row as it is understood, or what becomes of one tag. */
+import { scalePhrase } from '@/core/scaling/scale.ts';
 import { counted } from '@/core/counted.ts';
 import { formatNames } from '@/core/value/valueNames.ts';
 import { ArrowRight, Check, Circle, X } from 'lucide-react';
@@ -259,7 +260,7 @@ function text(value: Difference['from']): string {
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value !== 'object') return String(value);
   if (!('kind' in value)) return formatNames(value) || 'none';
-  return value.kind === 'linear' ? `${value.rawA}…${value.rawB} is ${value.engA}…${value.engB}` : value.kind;
+  return scalePhrase(value);
 }
 
 function usesWords(uses: TagUses | undefined): string {

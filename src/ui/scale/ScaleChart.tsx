@@ -2,7 +2,7 @@
 /** The scale drawn over the raw values that matter, with the live point on it. */
 import { ticks } from 'd3-array';
 import { CartesianGrid, ComposedChart, Line, ReferenceArea, ResponsiveContainer, Scatter, XAxis, YAxis } from 'recharts';
-import { toEngineering } from '@/core/scaling/scale.ts';
+import { drawnSpan, toEngineering } from '@/core/scaling/scale.ts';
 import { engineeringText, type SignalDefinition } from '@/core/signal.ts';
 import { asNumber, formatValue, fromJson } from '@/core/value/engineering.ts';
 import { useTagView } from '../live/LiveContext.tsx';
@@ -72,9 +72,9 @@ export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly de
   );
 }
 
-/** Raw values to draw: the two points, or the type's reach around what is there now. */
+/** Raw values to draw: those of the scale, or the type's reach around what is there now. */
 function spanOf(def: SignalDefinition, now: number | null): { readonly from: number; readonly to: number } {
-  const marks = def.scale.kind === 'linear' ? [def.scale.rawA, def.scale.rawB] : [0, now === null || now === 0 ? 100 : now * 1.5];
+  const marks = [...(drawnSpan(def.scale) ?? [0, now === null || now === 0 ? 100 : now * 1.5])];
   if (now !== null) marks.push(now);
   const from = Math.min(...marks);
   const to = Math.max(...marks);

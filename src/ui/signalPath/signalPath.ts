@@ -7,7 +7,7 @@ import { elementText } from '@/core/panel/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { addressOf, withPoint } from '@/core/project/tagSource.ts';
-import type { Scale } from '@/core/scaling/scale.ts';
+import { scalePhrase, timesTen, type Scale } from '@/core/scaling/scale.ts';
 import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { formatDataType, parseDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
@@ -268,28 +268,12 @@ export function remedyOf(tag: Tag, def: SignalDefinition, suggestion: Suggestion
   return {
     button: `Scale × ${suggestion.value}`,
     label: `scale of ${tag.name} changed`,
-    changes: [{ kind: 'scale', id: tag.id, set: { scale: scaledBy(def.scale, factor) } }],
+    changes: [{ kind: 'scale', id: tag.id, set: { scale: timesTen(def.scale, Math.round(Math.log10(factor))) } }],
   };
 }
 
-/** A scale whose engineering values are a power of ten larger or smaller. */
-function scaledBy(scale: Scale, factor: number): Scale {
-  if (scale.kind === 'linear')
-    return { ...scale, engA: Number((scale.engA * factor).toPrecision(12)), engB: Number((scale.engB * factor).toPrecision(12)) };
-  const exponent = (scale.kind === 'power' ? scale.exponent : 0) + Math.round(Math.log10(factor));
-  return exponent === 0 ? { kind: 'none' } : { kind: 'power', exponent };
-}
-
 export function scaleInWords(scale: Scale, decimals: number | null): string {
-  const places = decimals === null ? '' : `, ${counted(decimals, 'decimal')}`;
-  switch (scale.kind) {
-    case 'none':
-      return `no scale${places}`;
-    case 'linear':
-      return `${scale.rawA}…${scale.rawB} to ${scale.engA}…${scale.engB}${places}`;
-    case 'power':
-      return `× 10^${scale.exponent}${places}`;
-  }
+  return `${scalePhrase(scale)}${decimals === null ? '' : `, ${counted(decimals, 'decimal')}`}`;
 }
 
 /** The text of a raw value as it came over the live channel. */

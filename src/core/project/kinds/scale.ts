@@ -1,5 +1,6 @@
 import { mixed } from 'yup';
 import { checkScale, type Scale } from '../../scaling/scale.ts';
+import { isStep } from '../../scaling/step.ts';
 import { idText } from './fieldSchemas.ts';
 import { belongsTo, type Kind } from './kind.ts';
 
@@ -27,14 +28,7 @@ export const scaleKind = {
 
 function isScale(value: unknown): value is Scale {
   if (typeof value !== 'object' || value === null || !('kind' in value)) return false;
-  const keys = Object.keys(value);
-  const numbers = (names: readonly string[]): boolean =>
-    keys.length === names.length + 1 && names.every((n) => typeof (value as Record<string, unknown>)[n] === 'number');
-  return value.kind === 'none'
-    ? keys.length === 1
-    : value.kind === 'linear'
-      ? numbers(['rawA', 'engA', 'rawB', 'engB'])
-      : value.kind === 'power'
-        ? numbers(['exponent'])
-        : false;
+  if (value.kind === 'none') return Object.keys(value).length === 1;
+  if (value.kind !== 'chain') return isStep(value);
+  return Object.keys(value).length === 2 && 'steps' in value && Array.isArray(value.steps) && value.steps.every(isStep);
 }

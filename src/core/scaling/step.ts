@@ -1,0 +1,96 @@
+/** All kinds of steps. Adding one is a rule and a line here. */
+import { fail, ok, type Result } from '../result.ts';
+import {
+  clamp,
+  modulus,
+  polynomial,
+  root,
+  table,
+  type ClampStep,
+  type ModulusStep,
+  type PolynomialStep,
+  type RootStep,
+  type TableStep,
+} from './steps/curves.ts';
+import { duration, gain, linear, power, type DurationStep, type GainStep, type LinearStep, type PowerStep } from './steps/lines.ts';
+import { platinum, thermocouple, type PlatinumStep, type ThermocoupleStep } from './steps/sensors.ts';
+import type { StepRule } from './steps/stepRule.ts';
+
+export type Step =
+  | LinearStep
+  | GainStep
+  | PowerStep
+  | DurationStep
+  | TableStep
+  | RootStep
+  | PolynomialStep
+  | ThermocoupleStep
+  | PlatinumStep
+  | ModulusStep
+  | ClampStep;
+export type StepKind = Step['kind'];
+
+type Rules = { readonly [K in StepKind]: StepRule<Extract<Step, { readonly kind: K }>> };
+const RULES: Rules = { linear, gain, power, duration, table, root, polynomial, thermocouple, platinum, modulus, clamp };
+
+/** In the order in which they are offered. */
+export const STEP_KINDS = Object.keys(RULES) as readonly StepKind[];
+
+export function ruleOf(kind: StepKind): StepRule<Step> {
+  return RULES[kind];
+}
+
+type Shape = Readonly<Record<string, 'number' | 'text' | 'numbers' | 'pairs'>>;
+
+/** The fields of each kind, for what comes from outside. */
+const SHAPES: Readonly<Record<StepKind, Shape>> = {
+  linear: { rawA: 'number', engA: 'number', rawB: 'number', engB: 'number' },
+  gain: { gain: 'number', offset: 'number' },
+  power: { exponent: 'number' },
+  duration: { from: 'text', to: 'text' },
+  table: { points: 'pairs', ends: 'text' },
+  root: { zero: 'number', span: 'number', full: 'number', cut: 'number' },
+  polynomial: { terms: 'numbers', from: 'number', to: 'number' },
+  thermocouple: { type: 'text', reference: 'number' },
+  platinum: { r0: 'number' },
+  modulus: { by: 'number' },
+  clamp: { low: 'number', high: 'number' },
+};
+
+/** Whether something from outside has the form of a step. What its settings mean is looked at by {@link checkStep}. */
+export function isStep(value: unknown): value is Step {
+  if (typeof value !== 'object' || value === null || !('kind' in value) || typeof value.kind !== 'string' || !Object.hasOwn(SHAPES, value.kind))
+    return false;
+  const shape = SHAPES[value.kind as StepKind];
+  const fields = value as Readonly<Record<string, unknown>>;
+  return (
+    Object.keys(fields).length === Object.keys(shape).length + 1 &&
+    Object.entries(shape).every(([name, form]) => Object.hasOwn(fields, name) && hasForm(fields[name], form))
+  );
+}
+
+const MOST_NUMBERS = 1000;
+
+function hasForm(value: unknown, form: Shape[string]): boolean {
+  switch (form) {
+    case 'number':
+      return typeof value === 'number';
+    case 'text':
+      return typeof value === 'string' && value.length <= 40;
+    case 'numbers':
+      return Array.isArray(value) && value.length <= MOST_NUMBERS && value.every((n) => typeof n === 'number');
+    case 'pairs':
+      return (
+        Array.isArray(value) &&
+        value.length <= MOST_NUMBERS &&
+        value.every((pair) => Array.isArray(pair) && pair.length === 2 && pair.every((n) => typeof n === 'number'))
+      );
+  }
+}
+
+export function checkStep(step: Step): Result<Step> {
+  if (step.kind === 'table' && !['none', 'hold', 'extend'].includes(step.ends))
+    return fail('scale-table', 'What lies outside a table has no value, is held, or goes on.', undefined, 'ends');
+  const checked = ruleOf(step.kind).check(step);
+  return checked.ok ? ok(step) : checked;
+}

@@ -1,0 +1,32 @@
+/** What is known of one kind of step, whatever its settings are. */
+import type { Result } from '../../result.ts';
+import type { Line } from '../line.ts';
+
+export interface StepRule<S> {
+  readonly title: string;
+  /** In words and signs, for the help. */
+  readonly formula: string;
+  /** Where it comes from. */
+  readonly source: string;
+  /** Refuses settings that make no function, with the field as the place. */
+  check(step: S): Result<S>;
+  /** One short phrase. */
+  inWords(step: S): string;
+  /** Where it is a straight line: exact, and one with the lines beside it. */
+  line?(step: S): Line;
+  /** Any other function. */
+  curve?(step: S): Curve;
+}
+
+export interface Curve {
+  /** NaN where it has no value. */
+  readonly forward: (x: number) => number;
+  /** The inverse, NaN where there is none; null for a curve that has none anywhere. */
+  readonly back: ((y: number) => number) | null;
+  /** `chosen`: of several, one was chosen. */
+  readonly inverse: 'unique' | 'chosen' | 'none';
+  /** It gives what its definition says to the last digit, or as near as its numbers are known. */
+  readonly exactness: 'exact' | 'approximate';
+  /** Why there is no value, or no way back. */
+  readonly limits: string;
+}
