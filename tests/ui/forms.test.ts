@@ -5,7 +5,8 @@ import type { WriteRecord } from '@/core/live/writeOutcome.ts';
 import { toJson } from '@/core/value/engineering.ts';
 import { matching } from '@/ui/live/tagSearch.ts';
 import { MAP_COLUMNS, periodText } from '@/ui/map/columns.ts';
-import { formOf, readForm } from '@/ui/scale/scaleForm.ts';
+import { STEP_KINDS, type Step } from '@/core/scaling/step.ts';
+import { formOf, readForm, type ScaleForm } from '@/ui/scale/scaleForm.ts';
 import { shortText, valueText, writesCsv } from '@/ui/writes/writesCsv.ts';
 import type { Group } from '@/core/project/entities.ts';
 import { uuidOf } from '../support/uuidOf.ts';
@@ -130,17 +131,44 @@ describe('the form of a scale', () => {
   });
   const base = formOf(tagOf(1), { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 });
   test.each([
-    [{ rawB: '0' }, 'rawB'],
-    [{ engB: '0' }, 'engB'],
-    [{ rawA: '' }, 'rawA'],
-    [{ engA: '1,5' }, 'engA'],
+    [{ rawB: '0' }, '0.rawB'],
+    [{ engB: '0' }, '0.engB'],
+    [{ rawA: '' }, '0.rawA'],
+    [{ engA: '1,5' }, '0.engA'],
     [{ decimals: '1.5' }, 'decimals'],
     [{ decimals: '13' }, 'decimals'],
     [{ low: '5' }, 'high'],
     [{ high: '5' }, 'low'],
     [{ low: '5', high: '5' }, 'high'],
   ])('with %j is refused at its field %s', (wrong, place) => {
-    expect(readForm({ ...base, ...wrong })).toMatchObject({ ok: false, problem: { place } });
+    const isStep = Object.keys(wrong).some((key) => /^(raw|eng)/.test(key));
+    const steps = base.steps.map((step) => ({ ...step, fields: { ...step.fields, ...wrong } }));
+    expect(readForm(isStep ? { ...base, steps } : { ...base, ...wrong })).toMatchObject({ ok: false, problem: { place } });
+  });
+  test('shows every kind of step, and chains of them, so that reading it gives the same back', () => {
+    const steps: Step[] = [
+      { kind: 'linear', rawA: 5529.6, engA: 0, rawB: 27_648, engB: 10 },
+      { kind: 'gain', gain: -0.1, offset: 40 },
+      { kind: 'power', exponent: -3 },
+      { kind: 'duration', from: '10 ms', to: 's' },
+      { kind: 'table', points: [[0, 1.5], [10, -3]], ends: 'hold' },
+      { kind: 'root', zero: 0, span: 27_648, full: 120, cut: 0.02 },
+      { kind: 'polynomial', terms: [1, 2e-7, -3], from: 0, to: 100 },
+      { kind: 'thermocouple', type: 'N', reference: 25 },
+      { kind: 'platinum', r0: 1000 },
+      { kind: 'modulus', by: 360 },
+      { kind: 'clamp', low: -1, high: 1 },
+    ]; // prettier-ignore
+    expect(new Set(steps.map(({ kind }) => kind))).toEqual(new Set(STEP_KINDS));
+    for (const scale of [...steps, { kind: 'chain' as const, steps: steps.slice(0, 8) }])
+      expect(readForm(formOf(tagOf(1), scale))).toMatchObject({ ok: true, value: { scale } });
+  });
+  test('takes a table as it is copied, and names the line and the step that are wrong', () => {
+    const table = (points: string): ScaleForm => ({ ...base, steps: [...base.steps, { kind: 'table', fields: { points, ends: 'none' } }] });
+    expect(readForm(table('0\t1\n5; 2.5\n\n10, 4'))).toMatchObject({ ok: true, value: { scale: { steps: [{}, { points: [[0, 1], [5, 2.5], [10, 4]] }] } } }); // prettier-ignore
+    expect(readForm(table('0 1\n5 x'))).toMatchObject({ ok: false, problem: { place: '1.points', message: 'Line 2: “x” is not a number.' } });
+    expect(readForm(table('0 1\n5'))).toMatchObject({ ok: false, problem: { message: 'Line 2: two numbers are needed, and there are 1.' } });
+    expect(readForm(table('0 1\n0 2'))).toMatchObject({ ok: false, problem: { place: '1.points', message: 'Points 1 and 2 are both at 0.' } });
   });
 });
 

@@ -1,7 +1,7 @@
 'use client';
 /** A calculator both ways: it calls the same two functions as everything else. */
 import { useState } from 'react';
-import { engineeringText, followWire, parseFor, parseRaw, planWrite, rawText, type SignalDefinition } from '@/core/signal.ts';
+import { engineeringText, followWire, parseFor, parseRaw, planWrite, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import type { Radix } from '@/core/value/radix.ts';
 import { useRadix } from '../live/radix.ts';
 import { Field } from '../parts/Field.tsx';
@@ -54,7 +54,11 @@ function fromRaw(def: SignalDefinition, text: string): Answer {
   // Through the wire's own type: what the controller cannot hold is refused here too.
   const held = planWrite(bare, parsed.value);
   if (!held.ok && held.problem.code !== 'byte-alone') return { problem: held.problem.message };
-  const wire = held.ok ? ({ kind: 'bytes', bytes: held.value.bytes } as const) : ({ kind: 'text', text } as const);
+  const wire: WireValue = !held.ok
+    ? { kind: 'text', text }
+    : def.isTyped
+      ? { kind: 'typed', value: held.value.raw }
+      : { kind: 'bytes', bytes: held.value.bytes };
   const stages = followWire(def, wire);
   return stages.eng === null
     ? { problem: stages.broken?.problem.message ?? 'No value.' }

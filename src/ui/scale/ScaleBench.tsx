@@ -3,7 +3,7 @@
 import { useMemo, useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
-import type { Scale } from '@/core/scaling/scale.ts';
+import { countWorth, MOST_STEPS, scaleTraits, type Scale } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { addressOf } from '@/core/project/tagSource.ts';
@@ -13,7 +13,8 @@ import { Empty, Field } from '../parts/Field.tsx';
 import { TagPicker } from '../parts/TagPicker.tsx';
 import { Calculator } from './Calculator.tsx';
 import { ScaleChart } from './ScaleChart.tsx';
-import { formOf, readForm, type ScaleForm } from './scaleForm.ts';
+import { formOf, readForm, type ScaleForm, type StepForm } from './scaleForm.ts';
+import { StepEditor } from './StepEditor.tsx';
 
 const isNumber = (tag: Tag): boolean => !/^(BOOL|STRING)/.test(tag.type);
 
@@ -106,7 +107,10 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
     ]);
     if (done.ok) onKept();
   };
-  const text = (label: string, key: 'rawA' | 'engA' | 'rawB' | 'engB' | 'exponent' | 'decimals' | 'low' | 'high', unit?: string, help?: string) => (
+  const setStep = (at: number, step: StepForm | null): void =>
+    set({ steps: step ? [...form.steps.slice(0, at), step, ...form.steps.slice(at + 1)] : form.steps.filter((_, i) => i !== at) });
+  const read = readForm(form);
+  const text = (label: string, key: 'decimals' | 'low' | 'high', unit?: string, help?: string) => (
     <Field label={label} unit={unit} error={error(key)} help={help}>
       {(ids) => (
         <input
@@ -128,28 +132,21 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
         void keep();
       }}
     >
-      <div className="col-span-2">
-        <Field label="Rule">
-          {(ids) => (
-            <select {...ids} className="select select-sm w-full" value={form.kind} onChange={(e) => set({ kind: e.target.value as Scale['kind'] })}>
-              <option value="none">no scale: the raw number is the value</option>
-              <option value="linear">a straight line through two points</option>
-              <option value="power">a power of ten, exact for whole numbers</option>
-            </select>
-          )}
-        </Field>
-      </div>
-      {form.kind === 'linear' ? (
-        <>
-          {text('First raw value', 'rawA', 'counts')}
-          {text('is', 'engA', form.unit)}
-          {text('Second raw value', 'rawB', 'counts')}
-          {text('is', 'engB', form.unit)}
-        </>
-      ) : null}
-      {form.kind === 'power' ? (
-        <div className="col-span-2">{text('Power of ten', 'exponent', undefined, '-1 shows 137 as 13.7; -9 shows nanoseconds as seconds.')}</div>
-      ) : null}
+      {[...form.steps, null]
+        .slice(0, MOST_STEPS)
+        .map((step, i) =>
+          step || i === 0 || form.steps[i - 1] ? (
+            <StepEditor
+              key={i}
+              step={step}
+              isFirst={i === 0}
+              unit={i === form.steps.length - 1 ? form.unit : ''}
+              errorAt={(field) => error(`${i}.${field}`)}
+              onStep={(next) => setStep(i, next)}
+            />
+          ) : null,
+        )}
+      {read.ok && form.steps.length > 0 ? <p className="quiet col-span-2 mb-1 text-xs">{traitsInWords(read.value.scale, form.unit)}</p> : null}
       <Field label="Unit" error={error('unit')}>
         {(ids) => (
           <input
@@ -175,4 +172,19 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
       </div>
     </form>
   );
+}
+
+const INVERSE_WORDS = {
+  unique: 'each value leads to one raw value',
+  chosen: 'where several raw values give a value, one is chosen',
+  none: 'no value can be written back',
+} as const;
+const EXACTNESS_WORDS = { exact: 'no digit is lost', rounded: 'to 15 digits', approximate: 'a curve, as near as its numbers are known' } as const;
+
+/** What the scale says of itself: its way back, how exact it is, and what one count is worth near 0. */
+function traitsInWords(scale: Scale, unit: string): string {
+  const { inverse, exactness, limits } = scaleTraits(scale);
+  const worth = countWorth(scale, 0);
+  const count = worth > 0 ? `a count is ${Number(worth.toPrecision(3))}${unit ? ` ${unit}` : ''} near 0` : '';
+  return [INVERSE_WORDS[inverse], EXACTNESS_WORDS[exactness], limits, count].filter(Boolean).join(' · ');
 }

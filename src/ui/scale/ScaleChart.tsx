@@ -7,7 +7,7 @@ import { engineeringText, type SignalDefinition } from '@/core/signal.ts';
 import { asNumber, formatValue, fromJson } from '@/core/value/engineering.ts';
 import { useTagView } from '../live/LiveContext.tsx';
 
-const STEPS = 20;
+const STEPS = 120;
 
 export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly def: SignalDefinition }) {
   const view = useTagView(tagId);
@@ -16,15 +16,17 @@ export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly de
   const { from, to } = spanOf(def, rawNow);
   const line = Array.from({ length: STEPS + 1 }, (_, i) => {
     const x = from + ((to - from) * i) / STEPS;
-    return { raw: x, eng: asNumber(toEngineering(def.scale, x).value) };
+    const eng = asNumber(toEngineering(def.scale, x).value);
+    return { raw: x, eng: Number.isFinite(eng) ? eng : null };
   });
-  const ends = line.flatMap((p) => p.eng ?? []);
+  const drawn = line.flatMap((p) => p.eng ?? []);
+  const ends = drawn.length > 0 ? drawn : [0, 1];
   const engNow = rawNow === null ? null : asNumber(toEngineering(def.scale, rawNow).value);
-  const point = rawNow !== null && engNow !== null ? [{ raw: rawNow, eng: engNow }] : [];
+  const point = rawNow !== null && engNow !== null && Number.isFinite(engNow) ? [{ raw: rawNow, eng: engNow }] : [];
   const unit = def.unit ? ` ${def.unit}` : '';
   const short = (value: number): string => formatValue(Number(value.toPrecision(6)), null);
   return (
-    <section aria-label="The line drawn" className="card-flat flex h-[300px] flex-col p-4">
+    <section aria-label="The line drawn" className="card-flat sticky top-0 flex h-[min(480px,62vh)] min-h-[300px] flex-col p-4">
       <h2 className="font-semibold">
         {point.length > 0 && engNow !== null && rawNow !== null ? (
           <>

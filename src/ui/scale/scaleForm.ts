@@ -1,16 +1,19 @@
 /** Between the texts of the scale form and the scale, unit, decimals and range that they mean. */
 import type { Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import { checkScale, type Scale } from '@/core/scaling/scale.ts';
+import { checkScale, scaleOf, stepsOf, type Scale } from '@/core/scaling/scale.ts';
+import { checkStep, type Step, type StepKind } from '@/core/scaling/step.ts';
 import { decimalNumber, parseDecimal } from '@/core/value/decimal.ts';
+import { STEP_FIELDS, type StepField } from './stepFields.ts';
+
+/** One step as it is typed. */
+export interface StepForm {
+  readonly kind: StepKind;
+  readonly fields: Readonly<Record<string, string>>;
+}
 
 export interface ScaleForm {
-  readonly kind: Scale['kind'];
-  readonly rawA: string;
-  readonly engA: string;
-  readonly rawB: string;
-  readonly engB: string;
-  readonly exponent: string;
+  readonly steps: readonly StepForm[];
   readonly unit: string;
   readonly decimals: string;
   readonly low: string;
@@ -25,15 +28,9 @@ export interface ScaleSettings {
 }
 
 export function formOf(tag: Tag, scale: Scale | null): ScaleForm {
-  const line = scale?.kind === 'linear' ? scale : { rawA: 0, engA: 0, rawB: 27648, engB: 100 };
   const maybe = (value: number | null): string => (value === null ? '' : String(value));
   return {
-    kind: scale?.kind ?? 'none',
-    rawA: String(line.rawA),
-    engA: String(line.engA),
-    rawB: String(line.rawB),
-    engB: String(line.engB),
-    exponent: String(scale?.kind === 'power' ? scale.exponent : -1),
+    steps: scale === null ? [] : stepsOf(scale).map(stepForm),
     unit: tag.unit,
     decimals: maybe(tag.decimals),
     low: maybe(tag.rangeLow),
@@ -41,7 +38,22 @@ export function formOf(tag: Tag, scale: Scale | null): ScaleForm {
   };
 }
 
-/** Refuses at the field that is wrong; its name is the place. */
+/** A step that nothing was said of yet. */
+export function newStep(kind: StepKind): StepForm {
+  return { kind, fields: Object.fromEntries(STEP_FIELDS[kind].map(({ key, first }) => [key, first])) };
+}
+
+function stepForm(step: Step): StepForm {
+  const values = step as unknown as Readonly<Record<string, unknown>>;
+  return { kind: step.kind, fields: Object.fromEntries(STEP_FIELDS[step.kind].map((field) => [field.key, textOf(field, values[field.key])])) };
+}
+
+function textOf({ form }: StepField, value: unknown): string {
+  if (form === 'pairs') return (value as readonly (readonly number[])[]).map((pair) => pair.join('\t')).join('\n');
+  return form === 'numbers' ? (value as readonly number[]).join(' ') : String(value);
+}
+
+/** Refuses at the field that is wrong; its name is the place, with the number of the step before it: `0.rawA`. */
 export function readForm(form: ScaleForm): Result<ScaleSettings> {
   const scale = readScale(form);
   if (!scale.ok) return scale;
@@ -60,20 +72,59 @@ export function readForm(form: ScaleForm): Result<ScaleSettings> {
   return ok({ scale: scale.value, unit: form.unit.trim(), decimals: decimals.value, range: { low: low.value, high: high.value } });
 }
 
-function readScale(form: ScaleForm): Result<Scale> {
-  if (form.kind === 'none') return ok({ kind: 'none' });
-  if (form.kind === 'power') {
-    const exponent = number(form.exponent, 'exponent');
-    return exponent.ok ? checkScale({ kind: 'power', exponent: exponent.value }) : exponent;
+function readScale({ steps }: ScaleForm): Result<Scale> {
+  const read: Step[] = [];
+  for (const [i, step] of steps.entries()) {
+    const one = readStep(step, i);
+    if (!one.ok) return one;
+    read.push(one.value);
   }
-  const points: number[] = [];
-  for (const key of ['rawA', 'engA', 'rawB', 'engB'] as const) {
-    const point = number(form[key], key);
-    if (!point.ok) return point;
-    points.push(point.value);
+  return checkScale(scaleOf(read));
+}
+
+function readStep({ kind, fields }: StepForm, index: number): Result<Step> {
+  const values: Record<string, unknown> = { kind };
+  for (const field of STEP_FIELDS[kind]) {
+    const value = readField(field, fields[field.key] ?? '', `${index}.${field.key}`);
+    if (!value.ok) return value;
+    values[field.key] = value.value;
   }
-  const [rawA = 0, engA = 0, rawB = 0, engB = 0] = points;
-  return checkScale({ kind: 'linear', rawA, engA, rawB, engB });
+  const checked = checkStep(values as unknown as Step);
+  return checked.ok
+    ? checked
+    : { ok: false, problem: { ...checked.problem, ...(checked.problem.place ? { place: `${index}.${checked.problem.place}` } : {}) } };
+}
+
+function readField({ form }: StepField, text: string, place: string): Result<unknown> {
+  if (form === 'text') return ok(text.trim());
+  if (form === 'numbers') return all(partsOf(text), (part) => number(part, place));
+  if (form !== 'pairs') return number(text, place);
+  const lines = text.split('\n').filter((line) => line.trim() !== '');
+  return all(lines, (line, i) => {
+    const parts = partsOf(line);
+    if (parts.length !== 2)
+      return fail('pair', `Line ${i + 1}: two numbers are needed, and there are ${parts.length}.`, 'Write a value and what it is.', place);
+    const pair = all(parts, (part) => number(part, place));
+    return pair.ok ? pair : { ok: false, problem: { ...pair.problem, message: `Line ${i + 1}: ${pair.problem.message}` } };
+  });
+}
+
+/** Parted by spaces, tabs, semicolons, or commas that are followed by a space. */
+function partsOf(text: string): readonly string[] {
+  return text
+    .trim()
+    .split(/[\s;]+|,\s+/)
+    .filter((part) => part !== '');
+}
+
+function all<T, V>(parts: readonly T[], read: (part: T, index: number) => Result<V>): Result<readonly V[]> {
+  const values: V[] = [];
+  for (const [i, part] of parts.entries()) {
+    const value = read(part, i);
+    if (!value.ok) return value;
+    values.push(value.value);
+  }
+  return ok(values);
 }
 
 function number(text: string, place: string): Result<number> {

@@ -1,0 +1,115 @@
+/** Scales through their form: each kind of step, the calculator both ways, the curve, and what is kept. */
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { Browser } from 'puppeteer-core';
+import { v7 as uuid } from 'uuid';
+import { newTag } from '../tests/support/newTag.ts';
+import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
+import { until } from '../tests/support/until.ts';
+import { openBrowser, Screen } from './browser.ts';
+import { sendCommand } from './sendCommand.ts';
+
+let browser: Browser;
+let server: RunningServer;
+let bench: Screen;
+const data = newFolder();
+const FORM = 'form[aria-label="Scale"]';
+const probe = uuid();
+const kept = async (): Promise<unknown> => {
+  const { scales } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { scales: { id: string; scale: unknown }[] };
+  return scales.find(({ id }) => id === probe)?.scale ?? null;
+};
+
+beforeAll(async () => {
+  [browser, server] = await Promise.all([openBrowser(), startServer(data.folder, await freePort())]);
+  await sendCommand(server.address, 'a probe', [
+    { kind: 'tag', id: probe, set: { ...newTag('', 'probe', ''), source: { kind: 'local' }, type: 'INT', initial: '5000', unit: 'x' } },
+  ]);
+  bench = await Screen.open(browser, `${server.address}/scale`);
+  await bench.sees('no scale: the raw number is the value', FORM);
+});
+afterAll(async () => {
+  await browser?.close();
+  await server?.stop();
+  data.remove();
+});
+
+interface Built {
+  readonly kind: string;
+  readonly fields: Readonly<Record<string, string>>;
+  readonly decimals: string;
+  /** A raw value, what it is, and where that number comes from. */
+  readonly raw: string;
+  readonly is: string;
+  readonly step: object;
+}
+
+/** Numbers by common practice, by the formula worked out by hand, and by the published tables of the sensors. */
+const KINDS: readonly Built[] = [
+  { kind: 'linear', fields: { 'First raw value': '0', 'Second raw value': '27648' }, decimals: '1', raw: '11248', is: '40.7', step: { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 100 } },
+  { kind: 'gain', fields: { Gain: '0.01', Offset: '0' }, decimals: '1', raw: '145', is: '1.5', step: { kind: 'gain', gain: 0.01, offset: 0 } },
+  { kind: 'power', fields: { 'Power of ten': '-2' }, decimals: '2', raw: '145', is: '1.45', step: { kind: 'power', exponent: -2 } },
+  { kind: 'duration', fields: { 'A count is': '10 ms', 'shown in': 's' }, decimals: '2', raw: '150', is: '1.50', step: { kind: 'duration', from: '10 ms', to: 's' } },
+  { kind: 'table', fields: {}, decimals: '1', raw: '250', is: '15.0', step: { kind: 'table', points: [[0, 0], [100, 10], [400, 20]], ends: 'none' } },
+  { kind: 'root', fields: { 'Full at': '27648', 'Full flow': '120' }, decimals: '1', raw: '6912', is: '60.0', step: { kind: 'root', zero: 0, span: 27_648, full: 120, cut: 0 } },
+  { kind: 'polynomial', fields: { 'Terms': '1 0.5 0.001', 'Meant from': '0', 'to': '1000' }, decimals: '3', raw: '100', is: '61.000', step: { kind: 'polynomial', terms: [1, 0.5, 0.001], from: 0, to: 1000 } },
+  { kind: 'thermocouple', fields: {}, decimals: '0', raw: '41', is: '993', step: { kind: 'thermocouple', type: 'K', reference: 0 } },
+  { kind: 'platinum', fields: {}, decimals: '1', raw: '100', is: '0.0', step: { kind: 'platinum', r0: 100 } },
+  { kind: 'modulus', fields: { 'Divided by': '360' }, decimals: '0', raw: '300', is: '300', step: { kind: 'modulus', by: 360 } },
+  { kind: 'clamp', fields: { 'Not above': '200' }, decimals: '0', raw: '150', is: '150', step: { kind: 'clamp', low: 0, high: 200 } },
+]; // prettier-ignore
+
+describe('a scale of one step', () => {
+  test.each(KINDS)('$kind: raw $raw is $is, and back; the curve shows it; it is kept', async ({ kind, fields, decimals, raw, is, step }) => {
+    await bench.choose('Rule', kind, FORM);
+    if (kind === 'table') {
+      const area = await bench.find(`${FORM} textarea`);
+      await area.click();
+      await bench.page.keyboard.type('0 0\n100 10\n400 20');
+    }
+    for (const [label, value] of Object.entries(fields)) await bench.fill(label, value, FORM);
+    await bench.fill('Decimals', decimals, FORM);
+    await bench.fill('Raw value', raw);
+    await bench.sees(`${is} x`, '[data-calculated="eng"]');
+    await bench.fill('Engineering value', is);
+    await until('it comes back', async () => Math.abs(Number(await bench.text('[data-calculated="raw"]')) - Number(raw)) <= (kind === 'linear' ? 15 : kind === 'gain' ? 5 : 0));
+    await bench.press('Apply scale');
+    await until('it is kept', async () => ((await kept()) as { kind?: string } | null)?.kind === kind);
+    expect(await kept()).toEqual(step);
+    expect(await bench.page.$$eval('[aria-label="The line drawn"] path.recharts-line-curve', (paths) => paths.length)).toBe(1);
+  }); // prettier-ignore
+});
+
+describe('a chain', () => {
+  test('is built step after step, says what it is, and is taken apart again', async () => {
+    await bench.choose('Rule', 'linear', FORM);
+    await bench.choose('Raw span of the card', '0', FORM);
+    await bench.choose('Then', 'thermocouple', FORM);
+    await bench.sees('type K measures -270 to 1372 °C', FORM);
+    await bench.fill('Decimals', '1', FORM);
+    // 27648 counts are 100 mV, so 11324 are 40.958 mV; type K: 991.9 °C at 40.958 mV (NIST ITS-90 table, by interpolation).
+    await bench.fill('Raw value', '11324');
+    await until('it is what the tables say', async () => Math.abs(parseFloat(await bench.text('[data-calculated="eng"]')) - 991.9) < 0.3);
+    await bench.fill('Raw value', '27000');
+    await bench.sees('The scale has no value for it', '[aria-label="Calculator"]');
+    await bench.press('Apply scale');
+    await until('it is kept', async () => ((await kept()) as { kind?: string } | null)?.kind === 'chain');
+    await bench.choose('Then', 'none', FORM);
+    await bench.press('Apply scale');
+    await until('one step is left', async () => ((await kept()) as { kind?: string } | null)?.kind === 'linear');
+    await bench.choose('Rule', 'none', FORM);
+    await bench.press('Apply scale');
+    await until('none is left', async () => (await kept()) === null);
+  });
+
+  test('a step that makes no function is refused at its field', async () => {
+    await bench.choose('Rule', 'gain', FORM);
+    await bench.fill('Gain', '0', FORM);
+    await bench.sees('A gain of 0 makes one value of all', FORM);
+    expect(await bench.page.$eval(`${FORM} button[type=submit]`, (button) => button.disabled)).toBe(true);
+    await bench.press('Discard changes');
+  });
+});
+
+test('the pages have complained of nothing', () => {
+  expect(bench.complaints).toEqual([]);
+});
