@@ -4,7 +4,7 @@ import { compile, Evaluation } from '@/core/expression/evaluate.ts';
 import { parseExpression } from '@/core/expression/parse.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
-import { AS_IS, type Scale } from '@/core/scaling/scale.ts';
+import { AS_IS, toEngineering, type Scale } from '@/core/scaling/scale.ts';
 import { followToValue, type SignalDefinition } from '@/core/signal.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
@@ -35,7 +35,7 @@ const timed = (run: () => void): number => {
 };
 
 export async function mapping(): Promise<readonly Figure[]> {
-  return [decoding(), await calculations(), ...largeProject(), ...(await mapGrid())];
+  return [decoding(), ...scaling(), await calculations(), ...largeProject(), ...(await mapGrid())];
 }
 
 /** The types that most values have, each with a scale, in turn. */
@@ -73,6 +73,29 @@ function decoding(): Figure {
   for (let i = 0; i < 5; i++) round();
   const ns = median(Array.from({ length: 21 }, round));
   return { name: 'Decode and scale of one number, of 300 ns', ratio: 300 / ns, wanted: 1, detail: `${ns.toFixed(0)} ns at the median` };
+}
+
+/** What a chain costs: a line alone, and a card with a thermocouple behind it. */
+function scaling(): readonly Figure[] {
+  const linear = { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 80 } as const;
+  const sensor: Scale = { kind: 'chain', steps: [linear, { kind: 'thermocouple', type: 'K', reference: 25 }] };
+  const cost = (scale: Scale): number => {
+    const n = 100_000;
+    let sum = 0;
+    const round = (): number =>
+      timed(() => {
+        for (let i = 0; i < n; i++) sum += Number(toEngineering(scale, i % 17_000).value);
+      });
+    for (let i = 0; i < 3; i++) round();
+    const ns = (median(Array.from({ length: 9 }, round)) * 1e6) / n;
+    if (!Number.isFinite(sum)) throw new Error('a value did not scale');
+    return ns;
+  };
+  const [line, curve] = [cost(linear), cost(sensor)];
+  return [
+    { name: 'Scaling by a line, of 300 ns', ratio: 300 / line, wanted: 1, detail: `${line.toFixed(0)} ns` },
+    { name: 'Scaling by a thermocouple behind a card, of 2 µs', ratio: 2000 / curve, wanted: 1, detail: `${curve.toFixed(0)} ns` },
+  ];
 }
 
 /** Ten thousand calculated tags over ten thousand inputs that each change once a second: the share of a core. */

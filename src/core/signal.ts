@@ -110,6 +110,17 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueSta
   if (typeof raw === 'boolean' || typeof raw === 'string') return { raw, eng: raw, quality: torn ? qualityOf('torn') : GOOD, broken: null };
   const scaled = toEngineering(def.scale, countedWith(def, raw));
   const number = asNumber(scaled.value);
+  if (scaled.health) {
+    const { reason, why } = scaled.health;
+    const quality = qualityOf(reason, why);
+    const problem: Problem = {
+      code: reason,
+      message: `${why.charAt(0).toUpperCase()}${why.slice(1)}.`,
+      remedy: 'Look at wire, transmitter and card.',
+    };
+    if (quality.level === 'bad') return { raw, eng: null, quality, broken: { stage: 'engineering', problem } };
+    if (number !== null && Number.isFinite(number)) return { raw, eng: scaled.value, quality, broken: { stage: 'engineering', problem } };
+  }
   if (number === null || !Number.isFinite(number)) {
     const problem = whyNone(def.scale);
     const reason = problem.code === 'scale-limits' ? 'scale-limits' : 'settings';

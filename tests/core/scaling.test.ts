@@ -245,6 +245,28 @@ describe('single steps', () => {
   });
 });
 
+describe('a loop of 4–20 mA tells its faults (NAMUR NE 43)', () => {
+  // A card of 0…27648 for 0–20 mA, a transmitter of 0 to 10 bar: 4 mA are 5529.6 counts (common practice).
+  const bar = scaleOf([linear(0, 0, 27_648, 20), { kind: 'current' }, linear(4, 0, 20, 10)]);
+  const counts = (mA: number): number => Math.round((mA / 20) * 27_648);
+  test.each([
+    [3.5, 'broken-wire', 'bad', '–'],
+    [0, 'broken-wire', 'bad', '–'],
+    [3.7, 'under-range', 'uncertain', '-0.19'],
+    [4, null, 'good', '0.00'],
+    [12, null, 'good', '5.00'],
+    [20, null, 'good', '10.00'],
+    [20.7, 'over-range', 'uncertain', '10.44'],
+    [21.2, 'short-circuit', 'bad', '–'],
+  ])('%d mA: %s, %s', (mA, reason, level, text) => {
+    expect(followWire(def('INT', bar, 2), { kind: 'typed', value: counts(mA) })).toMatchObject({ text, quality: { level, reason } });
+  });
+  test('and nothing is written that would be one', () => {
+    expect(planWrite(def('INT', bar, 2), 5)).toMatchObject({ ok: true, value: { raw: 16_589 } });
+    expect(planWrite(def('INT', bar, 2), 15)).toMatchObject({ ok: false, problem: { code: 'scale-inverse' } });
+  });
+});
+
 describe('what is refused', () => {
   test.each<[string, Step]>([
     ['Both raw points are the same', linear(5, 0, 5, 10)],

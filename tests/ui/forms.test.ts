@@ -156,6 +156,7 @@ describe('the form of a scale', () => {
       { kind: 'polynomial', terms: [1, 2e-7, -3], from: 0, to: 100 },
       { kind: 'thermocouple', type: 'N', reference: 25 },
       { kind: 'platinum', r0: 1000 },
+      { kind: 'current' },
       { kind: 'modulus', by: 360 },
       { kind: 'clamp', low: -1, high: 1 },
     ]; // prettier-ignore

@@ -7,7 +7,7 @@ import { asNumber, type EngValue } from '../value/engineering.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
 import { after, along, decimalsOf, inverted, numberAlong, wholeBefore, type Line } from './line.ts';
 import { checkStep, ruleOf, type Step } from './step.ts';
-import type { Curve } from './steps/stepRule.ts';
+import type { Curve, SignalHealth } from './steps/stepRule.ts';
 
 /** A chain of no step, of one, or of several. Each has this one form, so that equal scales are equal as JSON. */
 export type Scale = { readonly kind: 'none' } | Step | { readonly kind: 'chain'; readonly steps: readonly Step[] };
@@ -42,6 +42,8 @@ export interface Scaled {
   /** NaN where the scale has none: {@link whyNone} says why. */
   readonly value: EngValue;
   readonly rounded: boolean;
+  /** What the signal says of its health, where a step of it can tell. */
+  readonly health?: SignalHealth;
 }
 
 /** What a scale says of itself. */
@@ -139,8 +141,12 @@ export function toEngineering(scale: Scale, raw: number | bigint): Scaled {
   if (line && typeof raw === 'bigint') return wideAlong(line, raw);
   const rounded = typeof raw === 'bigint' && BigInt(Number(raw)) !== raw;
   let x = Number(raw);
-  for (const part of parts) x = isCurve(part) ? part.forward(x) : onLine(part, x);
-  return { value: x, rounded };
+  let health: SignalHealth | null = null;
+  for (const part of parts) {
+    if (isCurve(part) && part.health && health === null) health = part.health(x);
+    x = isCurve(part) ? part.forward(x) : onLine(part, x);
+  }
+  return health ? { value: x, rounded, health } : { value: x, rounded };
 }
 
 /** The nearest double: of whole numbers that are counted without loss the one division rounds, once (IEEE 754). */

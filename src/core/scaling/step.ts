@@ -13,7 +13,7 @@ import {
   type TableStep,
 } from './steps/curves.ts';
 import { duration, gain, linear, power, type DurationStep, type GainStep, type LinearStep, type PowerStep } from './steps/lines.ts';
-import { platinum, thermocouple, type PlatinumStep, type ThermocoupleStep } from './steps/sensors.ts';
+import { current, platinum, thermocouple, type CurrentStep, type PlatinumStep, type ThermocoupleStep } from './steps/sensors.ts';
 import type { StepRule } from './steps/stepRule.ts';
 
 export type Step =
@@ -23,6 +23,7 @@ export type Step =
   | DurationStep
   | TableStep
   | RootStep
+  | CurrentStep
   | PolynomialStep
   | ThermocoupleStep
   | PlatinumStep
@@ -31,7 +32,7 @@ export type Step =
 export type StepKind = Step['kind'];
 
 type Rules = { readonly [K in StepKind]: StepRule<Extract<Step, { readonly kind: K }>> };
-const RULES: Rules = { linear, gain, power, duration, table, root, polynomial, thermocouple, platinum, modulus, clamp };
+const RULES: Rules = { linear, gain, power, duration, table, current, root, polynomial, thermocouple, platinum, modulus, clamp };
 
 /** In the order in which they are offered. */
 export const STEP_KINDS = Object.keys(RULES) as readonly StepKind[];
@@ -49,6 +50,7 @@ const SHAPES: Readonly<Record<StepKind, Shape>> = {
   power: { exponent: 'number' },
   duration: { from: 'text', to: 'text' },
   table: { points: 'pairs', ends: 'text' },
+  current: {},
   root: { zero: 'number', span: 'number', full: 'number', cut: 'number' },
   polynomial: { terms: 'numbers', from: 'number', to: 'number' },
   thermocouple: { type: 'text', reference: 'number' },

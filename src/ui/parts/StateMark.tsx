@@ -39,6 +39,9 @@ const SHORT_WORDS: Partial<Record<QualityReason, string>> = {
   'not-available': 'none',
   'input-bad': 'input bad',
   'no-result': 'no result',
+  'broken-wire': 'broken wire',
+  'short-circuit': 'loop fault',
+  'scale-limits': 'no value',
 };
 
 /** One word for a grid cell; the whole reason is in the tooltip and on the strip. */

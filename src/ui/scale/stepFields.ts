@@ -31,6 +31,7 @@ export const STEP_WORDS: Readonly<Record<StepKind, string>> = {
   power: 'a power of ten, exact for whole numbers',
   duration: 'a duration in another unit of time',
   table: 'a table of points',
+  current: 'a loop of 4–20 mA that tells faults: mA',
   root: 'a square root: flow from differential pressure',
   polynomial: 'a polynomial',
   thermocouple: 'a thermocouple: mV to °C',
@@ -66,6 +67,7 @@ export const STEP_FIELDS: Readonly<Record<StepKind, readonly StepField[]>> = {
     },
     { key: 'ends', label: 'Outside of them', form: 'text', choices: ENDS, first: 'none', isWide: true },
   ],
+  current: [],
   root: [
     { key: 'zero', label: 'No flow at', of: 'in', first: '0' },
     { key: 'span', label: 'Full at', of: 'in', first: '' },

@@ -20,6 +20,36 @@ export interface PlatinumStep {
   readonly r0: number;
 }
 
+/** A current of 4 to 20 mA that tells faults of its own; it goes on as it is. */
+export interface CurrentStep {
+  readonly kind: 'current';
+}
+
+/** mA, NAMUR NE 43: it measures between the inner two, and tells a fault at and beyond the outer two. */
+const NE43 = { failsLow: 3.6, low: 3.8, high: 20.5, failsHigh: 21 } as const;
+
+export const current: StepRule<CurrentStep> = {
+  title: '4–20 mA that tells faults',
+  formula: 'y = x; at 3.6 mA and below or 21 mA and above the loop tells a fault, and measures from 3.8 to 20.5 mA',
+  source: 'NAMUR NE 43',
+  check: ok,
+  inWords: () => '4–20 mA by NE 43',
+  curve: () => ({
+    forward: (mA) => mA,
+    back: (mA) => (mA > NE43.failsLow && mA < NE43.failsHigh ? mA : NaN),
+    inverse: 'unique',
+    exactness: 'exact',
+    limits: `a loop measures between ${NE43.failsLow} and ${NE43.failsHigh} mA`,
+    health(mA) {
+      const has = `${Number(mA.toPrecision(4))} mA`;
+      if (mA <= NE43.failsLow) return { reason: 'broken-wire', why: `${has}, and a loop has more than ${NE43.failsLow} mA` };
+      if (mA >= NE43.failsHigh) return { reason: 'short-circuit', why: `${has}, and a loop has less than ${NE43.failsHigh} mA` };
+      if (mA < NE43.low) return { reason: 'under-range', why: `${has}, and it measures from ${NE43.low} mA on` };
+      return mA > NE43.high ? { reason: 'over-range', why: `${has}, and it measures up to ${NE43.high} mA` } : null;
+    },
+  }),
+};
+
 export const PLATINUM_SENSORS = [100, 500, 1000] as const;
 
 export const thermocouple: StepRule<ThermocoupleStep> = {

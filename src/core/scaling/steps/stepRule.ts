@@ -29,4 +29,11 @@ export interface Curve {
   readonly exactness: 'exact' | 'approximate';
   /** Why there is no value, or no way back. */
   readonly limits: string;
+  /** What the signal itself says of its health by the value that comes in; null where it is well. */
+  readonly health?: (x: number) => SignalHealth | null;
+}
+
+export interface SignalHealth {
+  readonly reason: 'broken-wire' | 'short-circuit' | 'under-range' | 'over-range';
+  readonly why: string;
 }
