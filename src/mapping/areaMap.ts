@@ -3,9 +3,8 @@ import { overlapsOf, type Span } from '@/core/address/memoryMap.ts';
 import { MemoryRows } from '@/core/address/memoryRows.ts';
 import type { Device, Link, Tag } from '@/core/project/entities.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
-import type { Result } from '@/core/result.ts';
 import type { DriverDescription, MemoryArea, MemoryPart } from '@/drivers/contract.ts';
-import { pointOf, type EffectiveSignal } from './effective.ts';
+import { pointOf, type AskSignal, type EffectiveSignal } from './effective.ts';
 
 export interface AreaMap {
   readonly spans: readonly Span[];
@@ -33,7 +32,7 @@ export interface AreaRequest {
 export interface MappedProject {
   allTags(): Iterable<Tag>;
   /** Asks for the signals of tags in their order. */
-  effectiveInTurn(): (tag: Tag) => Result<EffectiveSignal>;
+  effectiveInTurn(): AskSignal;
 }
 
 export interface MappedArea {

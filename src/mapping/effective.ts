@@ -289,6 +289,8 @@ function kindOf(type: DataType): ValueKind {
   return type.kind === 'boolean' || type.kind === 'text' ? type.kind : 'number';
 }
 
+export type AskSignal = (tag: Tag) => Result<EffectiveSignal>;
+
 /** The project that signals are worked out in. */
 export interface SignalContext {
   /** The same object as long as no scale, device, link or group has changed; where it is not told, each is asked for. */
@@ -312,7 +314,7 @@ export class EffectiveSignals {
    * Asks for one tag after the other. Those that come in the order in which they were worked out need no looking up: of a
    * hundred thousand that is most of the time.
    */
-  inTurn(project: SignalContext): (tag: Tag) => Result<EffectiveSignal> {
+  inTurn(project: SignalContext): AskSignal {
     const { stamp } = project;
     const known = this.#known.values();
     let next = known.next().value;

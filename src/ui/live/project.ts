@@ -31,7 +31,7 @@ import { fail, type Result } from '@/core/result.ts';
 import { addManifests } from '@/drivers/descriptions.ts';
 import type { CopyProject } from '@/mapping/copies/copyPairs.ts';
 import { ExpressionUses } from '@/mapping/expressionUses.ts';
-import { EffectiveSignals, type EffectiveSignal } from '@/mapping/effective.ts';
+import { EffectiveSignals, type AskSignal, type EffectiveSignal } from '@/mapping/effective.ts';
 import { tallyAfter, tallyOf, type Tallied, type TagTally } from './tagTally.ts';
 
 type Tables = { readonly [K in EntityKind]: ReadonlyMap<string, Entities[K]> };
@@ -335,7 +335,7 @@ export class ProjectView implements Tallied {
 
   /** The same of a tag that is at hand. */
   /** Asks for the signals of tags in their order. */
-  effectiveInTurn(): (tag: Tag) => Result<EffectiveSignal> {
+  effectiveInTurn(): AskSignal {
     return this.known.signals.inTurn(this);
   }
 
