@@ -52,6 +52,8 @@ const KINDS: readonly Built[] = [
   { kind: 'table', fields: {}, decimals: '1', raw: '250', is: '15.0', step: { kind: 'table', points: [[0, 0], [100, 10], [400, 20]], ends: 'none' } },
   { kind: 'root', fields: { 'Full at': '27648', 'Full flow': '120' }, decimals: '1', raw: '6912', is: '60.0', step: { kind: 'root', zero: 0, span: 27_648, full: 120, cut: 0 } },
   { kind: 'polynomial', fields: { 'Terms': '1 0.5 0.001', 'Meant from': '0', 'to': '1000' }, decimals: '3', raw: '100', is: '61.000', step: { kind: 'polynomial', terms: [1, 0.5, 0.001], from: 0, to: 1000 } },
+  { kind: 'current', fields: {}, decimals: '0', raw: '12', is: '12', step: { kind: 'current' } },
+  { kind: 'formula', fields: { 'Formula of x': 'x * 2 + 1', 'Way back, of y': '(y - 1) / 2', 'to': '100' }, decimals: '0', raw: '10', is: '21', step: { kind: 'formula', expression: 'x * 2 + 1', back: '(y - 1) / 2', from: 0, to: 100 } },
   { kind: 'thermocouple', fields: {}, decimals: '0', raw: '41', is: '993', step: { kind: 'thermocouple', type: 'K', reference: 0 } },
   { kind: 'platinum', fields: {}, decimals: '1', raw: '100', is: '0.0', step: { kind: 'platinum', r0: 100 } },
   { kind: 'modulus', fields: { 'Divided by': '360' }, decimals: '0', raw: '300', is: '300', step: { kind: 'modulus', by: 360 } },
@@ -77,6 +79,38 @@ describe('a scale of one step', () => {
     expect(await kept()).toEqual(step);
     expect(await bench.page.$$eval('[aria-label="The line drawn"] path.recharts-line-curve', (paths) => paths.length)).toBe(1);
   }); // prettier-ignore
+});
+
+describe('beside the rule', () => {
+  test('test values are listed as the tag shows them, to be taken along', async () => {
+    await bench.choose('Rule', 'linear', FORM);
+    await bench.choose('Raw span of the card', '0', FORM);
+    await bench.fill('Decimals', '1', FORM);
+    await (await bench.find('[data-test-values] summary')).click();
+    await bench.sees('50 % of the raw span', '[data-test-values]');
+    await bench.sees('50.0 x', '[data-test-values]');
+    await (await bench.find('[data-test-values] summary')).click();
+  });
+
+  test('readings give a gain and an offset, name the one that does not fit, and become the scale', async () => {
+    await (await bench.find('[data-readings] summary')).click();
+    await (await bench.find('[data-readings] textarea')).click();
+    await bench.page.keyboard.type('0 0.1\n1000 10\n2000 19.9\n3000 37\n4000 40.1');
+    await bench.sees('does not fit the others', '[data-readings]');
+    await bench.page.keyboard.press('Home');
+    const area = await bench.find('[data-readings] textarea');
+    await area.click({ count: 3 });
+    await bench.page.keyboard.down('Control');
+    await bench.page.keyboard.press('a');
+    await bench.page.keyboard.up('Control');
+    await bench.page.keyboard.type('0 -40\n1000 60');
+    await bench.sees('Gain 0.1, offset -40', '[data-readings]');
+    await bench.press('Use as the scale', '[data-readings]');
+    await bench.fill('Raw value', '400');
+    await bench.sees('0.0 x', '[data-calculated="eng"]');
+    await bench.press('Apply scale');
+    await until('it is kept', async () => ((await kept()) as { gain?: number } | null)?.gain === 0.1);
+  });
 });
 
 describe('a chain', () => {

@@ -5,6 +5,7 @@ import { after, along, lineOf, lineThrough, numberAlong, wholeBefore, type Line 
 import { checkScale, scaleOf, scaleTraits, timesTen, toEngineering, toRaw, type Scale } from '@/core/scaling/scale.ts';
 import { isStep, ruleOf, STEP_KINDS, type Step } from '@/core/scaling/step.ts';
 import { followWire, parseFor, planWrite, type SignalDefinition } from '@/core/signal.ts';
+import { testValues } from '@/core/testValues.ts';
 import { asNumber, formatValue } from '@/core/value/engineering.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 
@@ -239,6 +240,16 @@ describe('single steps', () => {
     expect([eng(clamp, -3), eng(clamp, 50), eng(clamp, 120)]).toEqual([0, 50, 100]);
     expect(toRaw(clamp, 101, true).ok).toBe(false);
   });
+  test('a formula is an expression of x; its way back is given, or found', () => {
+    const given: Scale = { kind: 'formula', expression: 'x * x / 100', back: 'sqrt(y * 100)', from: 0, to: 1000 };
+    const found: Scale = { kind: 'formula', expression: 'x * x / 100', back: '', from: 0, to: 1000 };
+    for (const scale of [given, found]) {
+      expect(checkScale(scale).ok).toBe(true);
+      expect([eng(scale, 50), eng(scale, 1001)]).toEqual([25, NaN]);
+      expect(toRaw(scale, 25, true)).toEqual({ ok: true, value: 50n });
+    }
+    expect(scaleTraits({ kind: 'formula', expression: 'x * x', back: '', from: -5, to: 5 }).inverse).toBe('none');
+  });
   test('a polynomial that turns has no way back', () => {
     expect(scaleTraits({ kind: 'polynomial', terms: [0, 0, 1], from: -1, to: 1 }).inverse).toBe('none');
     expect(scaleTraits({ kind: 'polynomial', terms: [0, 0, 1], from: 0, to: 1 }).inverse).toBe('unique');
@@ -267,6 +278,24 @@ describe('a loop of 4–20 mA tells its faults (NAMUR NE 43)', () => {
   });
 });
 
+describe('test values', () => {
+  test('are ends and quarters of the raw span, the limits and the ends of the type, each once and as it is shown', () => {
+    const signal = { ...def('INT', linear(0, 0, 27_648, 150), 1), range: { low: 20, high: 140 }, unavailable: [-32_768] };
+    const rows = testValues(signal).map(({ what, raw, text }) => [what, raw, text]);
+    expect(rows.slice(0, 7)).toEqual([
+      ['0 % of the raw span', 0, '0.0'],
+      ['25 % of the raw span', 6912, '37.5'],
+      ['50 % of the raw span', 13_824, '75.0'],
+      ['75 % of the raw span', 20_736, '112.5'],
+      ['100 % of the raw span', 27_648, '150.0'],
+      ['expected from', 3686, '20.0'],
+      ['expected to', 25_805, '140.0'],
+    ]);
+    expect(testValues(signal).find(({ raw }) => raw === -32_768)).toMatchObject({ text: '–' });
+    expect(testValues(def('STRING(4)', { kind: 'none' }, null))).toEqual([]);
+  });
+});
+
 describe('what is refused', () => {
   test.each<[string, Step]>([
     ['Both raw points are the same', linear(5, 0, 5, 10)],
@@ -284,6 +313,11 @@ describe('what is refused', () => {
     ['The cut is 0 to 0.5', { kind: 'root', zero: 0, span: 4, full: 10, cut: 0.9 }],
     ['1 to 20 terms', { kind: 'polynomial', terms: [], from: 0, to: 1 }],
     ['smaller number to a larger', { kind: 'polynomial', terms: [1, 2], from: 1, to: 1 }],
+    ['there is no “z”', { kind: 'formula', expression: 'z + 1', back: '', from: 0, to: 1 }],
+    ['goes by what was before', { kind: 'formula', expression: 'previous(x)', back: '', from: 0, to: 1 }],
+    ['gives no number', { kind: 'formula', expression: 'x > 1', back: '', from: 0, to: 1 }],
+    ['At 0 the formula has no value', { kind: 'formula', expression: '1 / x', back: '', from: 0, to: 1 }],
+    ['does not lead back', { kind: 'formula', expression: 'x * 2', back: 'y / 3', from: 0, to: 1 }],
     ['one of the types', { kind: 'thermocouple', type: 'X' as never, reference: 0 }],
     ['reference junction of type T', { kind: 'thermocouple', type: 'T', reference: 200 }],
     ['Choose a sensor of 100, 500, 1000', { kind: 'platinum', r0: 120 }],

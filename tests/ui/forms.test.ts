@@ -157,6 +157,7 @@ describe('the form of a scale', () => {
       { kind: 'thermocouple', type: 'N', reference: 25 },
       { kind: 'platinum', r0: 1000 },
       { kind: 'current' },
+      { kind: 'formula', expression: 'x * 2', back: 'y / 2', from: 0, to: 10 },
       { kind: 'modulus', by: 360 },
       { kind: 'clamp', low: -1, high: 1 },
     ]; // prettier-ignore

@@ -237,6 +237,7 @@ export function drawnSpan(scale: Scale): readonly [low: number, high: number] | 
     case 'root':
       return [Math.min(first.zero, first.span), Math.max(first.zero, first.span)];
     case 'polynomial':
+    case 'formula':
       return [first.from, first.to];
     default:
       return null;

@@ -12,6 +12,7 @@ import {
   type RootStep,
   type TableStep,
 } from './steps/curves.ts';
+import { formula, type FormulaStep } from './steps/formula.ts';
 import { duration, gain, linear, power, type DurationStep, type GainStep, type LinearStep, type PowerStep } from './steps/lines.ts';
 import { current, platinum, thermocouple, type CurrentStep, type PlatinumStep, type ThermocoupleStep } from './steps/sensors.ts';
 import type { StepRule } from './steps/stepRule.ts';
@@ -25,6 +26,7 @@ export type Step =
   | RootStep
   | CurrentStep
   | PolynomialStep
+  | FormulaStep
   | ThermocoupleStep
   | PlatinumStep
   | ModulusStep
@@ -32,7 +34,7 @@ export type Step =
 export type StepKind = Step['kind'];
 
 type Rules = { readonly [K in StepKind]: StepRule<Extract<Step, { readonly kind: K }>> };
-const RULES: Rules = { linear, gain, power, duration, table, current, root, polynomial, thermocouple, platinum, modulus, clamp };
+const RULES: Rules = { linear, gain, power, duration, table, current, root, polynomial, formula, thermocouple, platinum, modulus, clamp };
 
 /** In the order in which they are offered. */
 export const STEP_KINDS = Object.keys(RULES) as readonly StepKind[];
@@ -53,6 +55,7 @@ const SHAPES: Readonly<Record<StepKind, Shape>> = {
   current: {},
   root: { zero: 'number', span: 'number', full: 'number', cut: 'number' },
   polynomial: { terms: 'numbers', from: 'number', to: 'number' },
+  formula: { expression: 'text', back: 'text', from: 'number', to: 'number' },
   thermocouple: { type: 'text', reference: 'number' },
   platinum: { r0: 'number' },
   modulus: { by: 'number' },
@@ -72,13 +75,14 @@ export function isStep(value: unknown): value is Step {
 }
 
 const MOST_NUMBERS = 1000;
+const MOST_CHARACTERS = 400;
 
 function hasForm(value: unknown, form: Shape[string]): boolean {
   switch (form) {
     case 'number':
       return typeof value === 'number';
     case 'text':
-      return typeof value === 'string' && value.length <= 40;
+      return typeof value === 'string' && value.length <= MOST_CHARACTERS;
     case 'numbers':
       return Array.isArray(value) && value.length <= MOST_NUMBERS && value.every((n) => typeof n === 'number');
     case 'pairs':

@@ -12,7 +12,9 @@ import { selectTag, useSelectedTag } from '../live/selection.ts';
 import { Empty, Field } from '../parts/Field.tsx';
 import { TagPicker } from '../parts/TagPicker.tsx';
 import { Calculator } from './Calculator.tsx';
+import { FromReadings } from './FromReadings.tsx';
 import { ScaleChart } from './ScaleChart.tsx';
+import { TestValues } from './TestValues.tsx';
 import { formOf, readForm, type ScaleForm, type StepForm } from './scaleForm.ts';
 import { StepEditor } from './StepEditor.tsx';
 
@@ -72,7 +74,15 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(20rem,1fr)_minmax(18rem,0.9fr)_1.4fr] items-start gap-3 overflow-auto">
       <RuleForm tag={tag} form={form} isChanged={draft !== null} onForm={setDraft} onKept={() => setDraft(null)} problem={problem} />
-      {def ? <Calculator def={def} /> : <p className="is-bad">{effective.ok ? null : effective.problem.message}</p>}
+      {def ? (
+        <div className="flex flex-col gap-3">
+          <Calculator def={def} />
+          <TestValues name={tag.name} def={def} />
+          <FromReadings tagId={tag.id} unit={form.unit} onStep={(step) => setDraft({ ...form, steps: [step] })} />
+        </div>
+      ) : (
+        <p className="is-bad">{effective.ok ? null : effective.problem.message}</p>
+      )}
       {def ? <ScaleChart tagId={tag.id} def={def} /> : null}
     </div>
   );

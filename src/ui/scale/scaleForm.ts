@@ -98,14 +98,20 @@ function readStep({ kind, fields }: StepForm, index: number): Result<Step> {
 function readField({ form }: StepField, text: string, place: string): Result<unknown> {
   if (form === 'text') return ok(text.trim());
   if (form === 'numbers') return all(partsOf(text), (part) => number(part, place));
-  if (form !== 'pairs') return number(text, place);
+  return form === 'pairs' ? readPairs(text, place) : number(text, place);
+}
+
+/** Two numbers a line, as they are copied from a spreadsheet. */
+export function readPairs(text: string, place = ''): Result<readonly (readonly [number, number])[]> {
   const lines = text.split('\n').filter((line) => line.trim() !== '');
   return all(lines, (line, i) => {
     const parts = partsOf(line);
     if (parts.length !== 2)
       return fail('pair', `Line ${i + 1}: two numbers are needed, and there are ${parts.length}.`, 'Write a value and what it is.', place);
     const pair = all(parts, (part) => number(part, place));
-    return pair.ok ? pair : { ok: false, problem: { ...pair.problem, message: `Line ${i + 1}: ${pair.problem.message}` } };
+    return pair.ok
+      ? ok([pair.value[0] ?? 0, pair.value[1] ?? 0] as const)
+      : { ok: false, problem: { ...pair.problem, message: `Line ${i + 1}: ${pair.problem.message}` } };
   });
 }
 

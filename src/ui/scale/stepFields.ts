@@ -34,6 +34,7 @@ export const STEP_WORDS: Readonly<Record<StepKind, string>> = {
   current: 'a loop of 4–20 mA that tells faults: mA',
   root: 'a square root: flow from differential pressure',
   polynomial: 'a polynomial',
+  formula: 'a formula of x',
   thermocouple: 'a thermocouple: mV to °C',
   platinum: 'a platinum resistance: Ω to °C',
   modulus: 'the rest of a division',
@@ -77,6 +78,12 @@ export const STEP_FIELDS: Readonly<Record<StepKind, readonly StepField[]>> = {
   polynomial: [
     { key: 'terms', label: 'Terms c0, c1, c2 …', form: 'numbers', first: '', isWide: true },
     { key: 'from', label: 'Meant from', of: 'in', first: '' },
+    { key: 'to', label: 'to', of: 'in', first: '' },
+  ],
+  formula: [
+    { key: 'expression', label: 'Formula of x', help: 'As in x * 1.8 + 32, or sqrt(x / 100) * 12.', form: 'text', first: '', isWide: true },
+    { key: 'back', label: 'Way back, of y', help: 'Empty: found numerically where there is one.', form: 'text', first: '', isWide: true },
+    { key: 'from', label: 'Meant from', of: 'in', first: '0' },
     { key: 'to', label: 'to', of: 'in', first: '' },
   ],
   thermocouple: [
