@@ -4,6 +4,7 @@ import type { Browser } from 'puppeteer-core';
 import { v7 as uuid } from 'uuid';
 import { newTag } from '../tests/support/newTag.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
+import { startKiln, type RunningStandin } from '../tests/support/standin.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
 import { sendCommand } from './sendCommand.ts';
@@ -11,6 +12,7 @@ import { sendCommand } from './sendCommand.ts';
 let browser: Browser;
 let server: RunningServer;
 let bench: Screen;
+let standin: RunningStandin;
 const data = newFolder();
 const FORM = 'form[aria-label="Scale"]';
 const probe = uuid();
@@ -20,7 +22,7 @@ const kept = async (): Promise<unknown> => {
 };
 
 beforeAll(async () => {
-  [browser, server] = await Promise.all([openBrowser(), startServer(data.folder, await freePort())]);
+  [browser, server, standin] = await Promise.all([openBrowser(), startServer(data.folder, await freePort()), startKiln()]);
   await sendCommand(server.address, 'a probe', [
     { kind: 'tag', id: probe, set: { ...newTag('', 'probe', ''), source: { kind: 'local' }, type: 'INT', initial: '5000', unit: 'x' } },
   ]);
@@ -29,7 +31,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await browser?.close();
-  await server?.stop();
+  await Promise.all([server?.stop(), standin?.stop()]);
   data.remove();
 });
 
@@ -141,6 +143,39 @@ describe('a chain', () => {
     await bench.sees('A gain of 0 makes one value of all', FORM);
     expect(await bench.page.$eval(`${FORM} button[type=submit]`, (button) => button.disabled)).toBe(true);
     await bench.press('Discard changes');
+  });
+});
+
+describe('a loop of 4 to 20 mA', () => {
+  test('shows the level that its device knows, and a broken wire as one, in the map and on the panel', async () => {
+    const [link, kiln, level, panel, page] = [uuid(), uuid(), uuid(), uuid(), uuid()];
+    const steps = [
+      { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 20 },
+      { kind: 'current' },
+      { kind: 'linear', rawA: 4, engA: 0, rawB: 20, engB: 100 },
+    ];
+    await sendCommand(server.address, 'a bin', [
+      { kind: 'link', id: link, set: { name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: standin.modbusPort } } },
+      { kind: 'device', id: kiln, set: { linkId: link, name: 'KILN', settings: { unit: 1 }, dialect: {}, witnessUrl: '' } },
+      { kind: 'tag', id: level, set: { ...newTag(kiln, 'bin_level', '30004'), type: 'INT', access: 'read', unit: '%', decimals: 1 } },
+      { kind: 'scale', id: level, set: { scale: { kind: 'chain', steps } } },
+      { kind: 'panel', id: panel, set: { name: 'Kiln' } },
+      { kind: 'page', id: page, set: { panelId: panel, name: 'Bin', position: 0 } },
+      { kind: 'element', id: uuid(), set: { pageId: page, tagId: level, kind: 'number', label: 'Bin', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+    ]);
+    await standin.hold(true);
+    const truth = Number(await standin.value('bin_level')).toFixed(1);
+    const glass = await Screen.open(browser, `${server.address}/panel/${panel}`);
+    await glass.sees(truth, '[data-kind="number"]');
+    await bench.go('Map');
+    await until('the map shows it', async () => (await bench.text('[data-tag="bin_level"] [data-value]')) === truth);
+    await standin.set('bin_wire_broken', true);
+    await until('the map shows no number', async () => (await bench.text('[data-tag="bin_level"] [data-value]')) === '–');
+    await bench.sees('broken wire', '[data-tag="bin_level"]');
+    await until('the panel shows no number', async () => !(await glass.text('[data-kind="number"]')).includes(truth));
+    await glass.sees('–', '[data-kind="number"]');
+    await standin.set('bin_wire_broken', false);
+    await glass.sees(truth, '[data-kind="number"]');
   });
 });
 

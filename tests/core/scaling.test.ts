@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { after, along, lineOf, lineThrough, numberAlong, wholeBefore, type Line } from '@/core/scaling/line.ts';
-import { checkScale, scaleOf, scaleTraits, timesTen, toEngineering, toRaw, type Scale } from '@/core/scaling/scale.ts';
+import { checkScale, faultsShown, scaleOf, scaleTraits, timesTen, toEngineering, toRaw, type Scale } from '@/core/scaling/scale.ts';
 import { isStep, ruleOf, STEP_KINDS, type Step } from '@/core/scaling/step.ts';
 import { followWire, parseFor, planWrite, type SignalDefinition } from '@/core/signal.ts';
 import { testValues } from '@/core/testValues.ts';
@@ -271,6 +271,12 @@ describe('a loop of 4–20 mA tells its faults (NAMUR NE 43)', () => {
     [21.2, 'short-circuit', 'bad', '–'],
   ])('%d mA: %s, %s', (mA, reason, level, text) => {
     expect(followWire(def('INT', bar, 2), { kind: 'typed', value: counts(mA) })).toMatchObject({ text, quality: { level, reason } });
+  });
+  test('a card that clips at 4 mA cannot show a broken wire, and that is told', () => {
+    const clipped = scaleOf([linear(0, 4, 27_648, 20), { kind: 'current' }, linear(4, 0, 20, 10)]);
+    expect(faultsShown(clipped, 0, 65_535)).toEqual({ broken: false, short: true });
+    expect(faultsShown(clipped, -32_768, 32_767)).toEqual({ broken: true, short: true });
+    expect(faultsShown(linear(0, 0, 10, 1), 0, 10)).toBeNull();
   });
   test('and nothing is written that would be one', () => {
     expect(planWrite(def('INT', bar, 2), 5)).toMatchObject({ ok: true, value: { raw: 16_589 } });

@@ -209,6 +209,13 @@ export function countWorth(scale: Scale, raw: number): number {
   return Number.isNaN(up) ? (Number.isNaN(down) ? 0 : down) : Number.isNaN(down) ? up : Math.max(up, down);
 }
 
+/** Which faults of a loop the counts between two ends can show; null for a scale that tells none. */
+export function faultsShown(scale: Scale, least: number, most: number): { readonly broken: boolean; readonly short: boolean } | null {
+  if (!chainOf(scale).parts.some((part) => isCurve(part) && part.health)) return null;
+  const told = [least, most].map((raw) => toEngineering(scale, raw).health?.reason);
+  return { broken: told.includes('broken-wire'), short: told.includes('short-circuit') };
+}
+
 /** Only a decimal point is moved, by so many places; null for any other scale. 0 for none. */
 export function pointMoved(scale: Scale): number | null {
   return scale.kind === 'none' ? 0 : chainOf(scale).exponent;

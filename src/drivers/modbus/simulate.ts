@@ -1,6 +1,7 @@
 /** What a simulation of a device has to know of a tag. */
 import { fail, ok, type Result } from '@/core/result.ts';
-import { toEngineering } from '@/core/scaling/scale.ts';
+import { drawnSpan, toEngineering, toRaw } from '@/core/scaling/scale.ts';
+import type { SignalDefinition } from '@/core/signal.ts';
 import { asNumber } from '@/core/value/engineering.ts';
 import type { Settings, SimulatedTag, SimulationPart } from '../contract.ts';
 import { parseCanonical } from './notation.ts';
@@ -65,15 +66,14 @@ function simulatedTag({ name, canonical, def, isSetPoint }: SimulatedTag): Resul
   const { type } = def;
   const isDate = type.kind === 'integer' && (type.coding === 'parts' || type.coding === 'bcd-clock');
   const kind = isDate ? 'date' : type.kind === 'integer' ? (type.signed ? 'signed' : 'unsigned') : type.kind;
-  // A scale is a line: two of its points give it.
-  const at = (raw: number): number => asNumber(toEngineering(def.scale, raw).value) ?? raw;
   const isNumber = kind === 'signed' || kind === 'unsigned' || kind === 'real';
-  const shift = isNumber ? at(0) : 0;
-  const factor = isNumber ? at(1) - shift : 1;
+  const line = isNumber ? straightLine(def) : AS_COUNTED;
+  const { factor, shift } = line ?? AS_COUNTED;
   // What an integer of this scale can hold at all, with room to move.
   const raws = type.kind === 'integer' ? [Number(type.min), Number(type.max)] : [-1e9, 1e9];
   const ends = raws.map((raw) => raw * factor + shift).sort((a, b) => a - b);
-  const wanted = def.range ?? USUAL;
+  // On a curve the device moves its counts, and tells them: nothing else here knows the curve.
+  const wanted = line ? (def.range ?? USUAL) : rawRange(def);
   return ok({
     name,
     area: address.area,
@@ -90,9 +90,34 @@ function simulatedTag({ name, canonical, def, isSetPoint }: SimulatedTag): Resul
     order: def.order,
     factor,
     shift,
-    unit: def.unit,
+    unit: line ? def.unit : 'counts',
     low: Math.max(wanted.low, ends[0] ?? wanted.low),
     high: Math.min(wanted.high, ends[1] ?? wanted.high),
     isSetPoint,
   });
+}
+
+const AS_COUNTED = { factor: 1, shift: 0 } as const;
+const LOOKED_AT = 16;
+
+/** Two points of a scale give it where it is a straight line over its range; null for a curve. */
+function straightLine(def: SignalDefinition): typeof AS_COUNTED | { readonly factor: number; readonly shift: number } | null {
+  const at = (raw: number): number => asNumber(toEngineering(def.scale, raw).value) ?? NaN;
+  const shift = at(0);
+  const factor = at(1) - shift;
+  const { low, high } = rawRange(def);
+  for (let i = 0; i <= LOOKED_AT; i++) {
+    const raw = low + ((high - low) * i) / LOOKED_AT;
+    const expected = shift + factor * raw;
+    if (!(Math.abs(at(raw) - expected) <= 1e-6 * (Math.abs(expected) + Math.abs(factor)))) return null;
+  }
+  return { factor, shift };
+}
+
+/** Raw values that it may have: those of its range, those that its scale is drawn over, or some. */
+function rawRange({ scale, range, type }: SignalDefinition): { readonly low: number; readonly high: number } {
+  const ends = range && [toRaw(scale, range.low, false), toRaw(scale, range.high, false)].flatMap((raw) => (raw.ok ? [Number(raw.value)] : []));
+  const [low, high] = ends?.length === 2 ? ends.sort((a, b) => a - b) : (drawnSpan(scale) ?? [USUAL.low, USUAL.high]);
+  const [least, most] = type.kind === 'integer' ? [Number(type.min), Number(type.max)] : [-Infinity, Infinity];
+  return { low: Math.max(low ?? 0, least), high: Math.min(high ?? 0, most) };
 }

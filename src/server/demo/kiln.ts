@@ -17,6 +17,15 @@ import { SET_UP } from '@/store/projectStore.ts';
 import { demoLink, type DemoPlace } from './link.ts';
 
 const card: Scale = { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 };
+/** A card of 0 to 20 mA, a loop of 4 to 20 mA that tells its faults, a level of 0 to 100 %. */
+const loop: Scale = {
+  kind: 'chain',
+  steps: [
+    { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 20 },
+    { kind: 'current' },
+    { kind: 'linear', rawA: 4, engA: 0, rawB: 20, engB: 100 },
+  ],
+};
 const tenths: Scale = { kind: 'power', exponent: -1 };
 const hundredths: Scale = { kind: 'power', exponent: -2 };
 const nanoseconds: Scale = { kind: 'power', exponent: -9 };
@@ -57,7 +66,7 @@ const SETTINGS: Readonly<Record<string, Setting>> = {
   beat: { point: { periodMs: 200 } },
   ambient_temp: { scale: tenths, set: { decimals: 1 } },
   humidity: { scale: tenths, set: { decimals: 1 } },
-  bin_level: { scale: { kind: 'linear', rawA: 5529.6, engA: 0, rawB: 27648, engB: 100 }, set: { decimals: 1, rangeLow: 0, rangeHigh: 100 } },
+  bin_level: { scale: loop, set: { decimals: 1, rangeLow: 0, rangeHigh: 100 } },
   filter_press: { set: { decimals: 2 }, point: { order: 'CDAB' } },
 };
 

@@ -108,7 +108,7 @@ export function kilnMemory(kiln: KilnState): {
     ir.writeUInt16BE(Math.round(kiln.humidity * 10), 2);
     ir.writeInt16BE(Math.round(kiln.motorAmps * 10), 4);
     // 4 to 20 mA on a card of 0 to 27648 counts for 0 to 20 mA: 4 mA is 5529.6 counts.
-    ir.writeInt16BE(Math.round(5529.6 + (kiln.binLevel / 100) * (FULL - 5529.6)), 6);
+    ir.writeInt16BE(kiln.binWireBroken ? 0 : Math.round(5529.6 + (kiln.binLevel / 100) * (FULL - 5529.6)), 6);
     realLowWordFirst(ir, 4, kiln.filterPressure);
     ir.writeUInt16BE(Math.round(kiln.vibration * 100), 12);
     coils.set([kiln.fanCommand, kiln.beltCommand, kiln.steamCommand, kiln.lampTest, kiln.beltJog].map(Number));
@@ -230,6 +230,7 @@ export function kilnMemory(kiln: KilnState): {
   const set = (name: string, value: unknown): boolean => {
     if (name === 'belt_cmd' && typeof value === 'boolean') kiln.beltCommand = value;
     else if (name === 'fan_cmd' && typeof value === 'boolean') kiln.fanCommand = value;
+    else if (name === 'bin_wire_broken' && typeof value === 'boolean') kiln.binWireBroken = value;
     else if (name === 'bed_temp_sp' && typeof value === 'number') kiln.bedTempSp = value;
     else return false;
     refresh();

@@ -48,6 +48,8 @@ export interface KilnState {
   /** Counted up by the panel side; the program watches it. */
   panelLife: number;
   guardOpen: boolean;
+  /** Of the level transmitter of the bin. */
+  binWireBroken: boolean;
   jam: boolean;
   seconds: number;
 }
@@ -99,6 +101,7 @@ export function newKiln(): KilnState {
     beltJog: false,
     panelLife: 1,
     guardOpen: false,
+    binWireBroken: false,
     jam: false,
     seconds: 0,
   };

@@ -3,7 +3,7 @@
 import { useMemo, useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
-import { countWorth, MOST_STEPS, scaleTraits, type Scale } from '@/core/scaling/scale.ts';
+import { countWorth, faultsShown, MOST_STEPS, scaleTraits, type Scale } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { addressOf } from '@/core/project/tagSource.ts';
@@ -156,7 +156,9 @@ function RuleForm({ tag, form, isChanged, onForm, onKept, problem }: RuleFormPro
             />
           ) : null,
         )}
-      {read.ok && form.steps.length > 0 ? <p className="quiet col-span-2 mb-1 text-xs">{traitsInWords(read.value.scale, form.unit)}</p> : null}
+      {read.ok && form.steps.length > 0 ? (
+        <p className="quiet col-span-2 mb-1 text-xs">{traitsInWords(read.value.scale, form.unit, tag.type)}</p>
+      ) : null}
       <Field label="Unit" error={error('unit')}>
         {(ids) => (
           <input
@@ -192,9 +194,12 @@ const INVERSE_WORDS = {
 const EXACTNESS_WORDS = { exact: 'no digit is lost', rounded: 'to 15 digits', approximate: 'a curve, as near as its numbers are known' } as const;
 
 /** What the scale says of itself: its way back, how exact it is, and what one count is worth near 0. */
-function traitsInWords(scale: Scale, unit: string): string {
+function traitsInWords(scale: Scale, unit: string, typeName: string): string {
   const { inverse, exactness, limits } = scaleTraits(scale);
   const worth = countWorth(scale, 0);
   const count = worth > 0 ? `a count is ${Number(worth.toPrecision(3))}${unit ? ` ${unit}` : ''} near 0` : '';
-  return [INVERSE_WORDS[inverse], EXACTNESS_WORDS[exactness], limits, count].filter(Boolean).join(' · ');
+  const type = parseDataType(typeName);
+  const faults = type.ok && type.value.kind === 'integer' ? faultsShown(scale, Number(type.value.min), Number(type.value.max)) : null;
+  const hidden = faults && !faults.broken ? `its least count is no broken wire yet: this ${typeName} cannot show one` : '';
+  return [hidden, INVERSE_WORDS[inverse], EXACTNESS_WORDS[exactness], limits, count].filter(Boolean).join(' · ');
 }
