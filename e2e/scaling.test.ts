@@ -94,6 +94,19 @@ describe('beside the rule', () => {
     await (await bench.find('[data-test-values] summary')).click();
   });
 
+  test('a transmitter and its card give the finished chain', async () => {
+    await (await bench.find('[data-transmitter] summary')).click();
+    await bench.fill('to', '10', '[data-transmitter]');
+    await bench.press('Use these steps', '[data-transmitter]');
+    await bench.sees('a loop of 4–20 mA that tells faults', FORM);
+    await bench.fill('Raw value', '5530');
+    await bench.sees('0.0 x', '[data-calculated="eng"]');
+    await bench.fill('Raw value', '0');
+    await bench.sees('0 mA, and a loop has more than 3.6 mA', '[aria-label="Calculator"]');
+    await bench.press('Discard changes');
+    await (await bench.find('[data-transmitter] summary')).click();
+  });
+
   test('readings give a gain and an offset, name the one that does not fit, and become the scale', async () => {
     await (await bench.find('[data-readings] summary')).click();
     await (await bench.find('[data-readings] textarea')).click();

@@ -5,6 +5,7 @@ import { after, along, lineOf, lineThrough, numberAlong, wholeBefore, type Line 
 import { checkScale, faultsShown, scaleOf, scaleTraits, timesTen, toEngineering, toRaw, type Scale } from '@/core/scaling/scale.ts';
 import { isStep, ruleOf, STEP_KINDS, type Step } from '@/core/scaling/step.ts';
 import { followWire, parseFor, planWrite, type SignalDefinition } from '@/core/signal.ts';
+import { SIGNALS, transmitterScale } from '@/core/scaling/transmitter.ts';
 import { testValues } from '@/core/testValues.ts';
 import { asNumber, formatValue } from '@/core/value/engineering.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
@@ -281,6 +282,29 @@ describe('a loop of 4–20 mA tells its faults (NAMUR NE 43)', () => {
   test('and nothing is written that would be one', () => {
     expect(planWrite(def('INT', bar, 2), 5)).toMatchObject({ ok: true, value: { raw: 16_589 } });
     expect(planWrite(def('INT', bar, 2), 15)).toMatchObject({ ok: false, problem: { code: 'scale-inverse' } });
+  });
+});
+
+describe('a transmitter on a card', () => {
+  const [loop, dead, volts] = [SIGNALS[0], SIGNALS[1], SIGNALS[2]];
+  if (!loop || !dead || !volts) throw new Error();
+  test('0 to 10 bar by 4–20 mA on a card of 0…27648: 4 mA are no count on one of its own, and 5529.6 on one for 0–20 mA (common practice)', () => {
+    const [own, other] = [loop, dead].map((card) => transmitterScale({ from: 0, to: 10, gives: loop, rawLow: 0, rawHigh: 27_648, card }));
+    if (!own?.ok || !other?.ok) throw new Error();
+    expect([eng(own.value, 0), eng(own.value, 27_648), eng(own.value, 13_824)]).toEqual([0, 10, 5]);
+    expect([eng(other.value, 5529.6), eng(other.value, 27_648)]).toEqual([0, 10]);
+    expect(toEngineering(other.value, 0).health?.reason).toBe('broken-wire');
+  });
+  test('a current does not go on a card of voltages; no span is none', () => {
+    expect(transmitterScale({ from: 0, to: 10, gives: loop, rawLow: 0, rawHigh: 27_648, card: volts })).toMatchObject({
+      ok: false,
+      problem: { place: 'card' },
+    });
+    expect(transmitterScale({ from: 5, to: 5, gives: volts, rawLow: 0, rawHigh: 27_648, card: volts })).toMatchObject({
+      ok: false,
+      problem: { place: 'to' },
+    });
+    expect(transmitterScale({ from: 0, to: NaN, gives: volts, rawLow: 0, rawHigh: 27_648, card: volts }).ok).toBe(false);
   });
 });
 

@@ -1,6 +1,7 @@
 /** What a unit of time makes of a duration: TIME counts milliseconds, LTIME nanoseconds (IEC 61131-3, table 10), others what they say. */
 import { fail, ok, type Result } from '../result.ts';
 import type { DataType } from '../value/dataType.ts';
+import { gcd } from './line.ts';
 import { AS_IS, type Scale } from './scale.ts';
 import { UNITS_OF_TIME } from './timeUnits.ts';
 
@@ -39,8 +40,4 @@ export function durationScale(type: DataType, unit: string): Result<Scale> {
 function exponentOf(value: bigint): number {
   const digits = value.toString();
   return /^10*$/.test(digits) ? digits.length - 1 : NaN;
-}
-
-function gcd(a: bigint, b: bigint): bigint {
-  return b === 0n ? a : gcd(b, a % b);
 }

@@ -54,7 +54,8 @@ function magnitude(value: bigint): bigint {
   return value < 0n ? -value : value;
 }
 
-function gcd(a: bigint, b: bigint): bigint {
+/** Greatest common divisor; 1 where both are 0. */
+export function gcd(a: bigint, b: bigint): bigint {
   while (b !== 0n) [a, b] = [b, a % b];
   return a === 0n ? 1n : a;
 }

@@ -13,6 +13,7 @@ import { Empty, Field } from '../parts/Field.tsx';
 import { TagPicker } from '../parts/TagPicker.tsx';
 import { Calculator } from './Calculator.tsx';
 import { FromReadings } from './FromReadings.tsx';
+import { FromTransmitter } from './FromTransmitter.tsx';
 import { ScaleChart } from './ScaleChart.tsx';
 import { TestValues } from './TestValues.tsx';
 import { formOf, readForm, type ScaleForm, type StepForm } from './scaleForm.ts';
@@ -78,6 +79,7 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
         <div className="flex flex-col gap-3">
           <Calculator def={def} />
           <TestValues name={tag.name} def={def} />
+          <FromTransmitter unit={form.unit} onSteps={(steps) => setDraft({ ...form, steps })} />
           <FromReadings tagId={tag.id} unit={form.unit} onStep={(step) => setDraft({ ...form, steps: [step] })} />
         </div>
       ) : (

@@ -43,7 +43,8 @@ export function newStep(kind: StepKind): StepForm {
   return { kind, fields: Object.fromEntries(STEP_FIELDS[kind].map(({ key, first }) => [key, first])) };
 }
 
-function stepForm(step: Step): StepForm {
+/** A step as its form shows it. */
+export function stepForm(step: Step): StepForm {
   const values = step as unknown as Readonly<Record<string, unknown>>;
   return { kind: step.kind, fields: Object.fromEntries(STEP_FIELDS[step.kind].map((field) => [field.key, textOf(field, values[field.key])])) };
 }

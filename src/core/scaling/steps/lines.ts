@@ -1,7 +1,7 @@
 /** Steps that are straight lines. */
 import { fail, ok } from '../../result.ts';
 import { UNITS_OF_TIME } from '../timeUnits.ts';
-import { lineOf, lineThrough } from '../line.ts';
+import { gcd, lineOf, lineThrough } from '../line.ts';
 import type { StepRule } from './stepRule.ts';
 
 /** Straight line through two points. Raw points may be fractional (4 mA on 0…20 mA in 27648 counts is 5529.6). */
@@ -111,8 +111,4 @@ function nanosecondsOf(text: string): bigint | null {
   const unit = UNITS_OF_TIME[match?.[2]?.toLowerCase() ?? ''];
   const count = BigInt(match?.[1] ?? '1');
   return unit === undefined || count === 0n ? null : count * unit;
-}
-
-function gcd(a: bigint, b: bigint): bigint {
-  return b === 0n ? a : gcd(b, a % b);
 }
