@@ -122,7 +122,7 @@ describe('beside the rule', () => {
     await bench.sees('Gain 0.1, offset -40', '[data-readings]');
     await bench.press('Use as the scale', '[data-readings]');
     await bench.fill('Raw value', '400');
-    await bench.sees('0.0 x', '[data-calculated="eng"]');
+    await bench.sees('0 x', '[data-calculated="eng"]');
     await bench.press('Apply scale');
     await until('it is kept', async () => ((await kept()) as { gain?: number } | null)?.gain === 0.1);
   });
@@ -180,11 +180,13 @@ describe('a loop of 4 to 20 mA', () => {
     const truth = Number(await standin.value('bin_level')).toFixed(1);
     const glass = await Screen.open(browser, `${server.address}/panel/${panel}`);
     await glass.sees(truth, '[data-kind="number"]');
+    await bench.page.bringToFront();
     await bench.go('Map');
     await until('the map shows it', async () => (await bench.text('[data-tag="bin_level"] [data-value]')) === truth);
     await standin.set('bin_wire_broken', true);
     await until('the map shows no number', async () => (await bench.text('[data-tag="bin_level"] [data-value]')) === '–');
     await bench.sees('broken wire', '[data-tag="bin_level"]');
+    await glass.page.bringToFront();
     await until('the panel shows no number', async () => !(await glass.text('[data-kind="number"]')).includes(truth));
     await glass.sees('–', '[data-kind="number"]');
     await standin.set('bin_wire_broken', false);
