@@ -26,7 +26,7 @@ export function ScaleChart({ tagId, def }: { readonly tagId: string; readonly de
   const unit = def.unit ? ` ${def.unit}` : '';
   const short = (value: number): string => formatValue(Number(value.toPrecision(6)), null);
   return (
-    <section aria-label="The line drawn" className="card-flat sticky top-0 flex h-[min(480px,62vh)] min-h-[300px] flex-col p-4">
+    <section aria-label="The line drawn" className="card-flat sticky top-0 flex h-[min(480px,53vh)] min-h-[300px] flex-col p-4">
       <h2 className="font-semibold">
         {point.length > 0 && engNow !== null && rawNow !== null ? (
           <>

@@ -23,7 +23,7 @@ export function TestValues({ name, def }: { readonly name: string; readonly def:
       <summary className="cursor-pointer font-semibold">Test values</summary>
       <table className="table-xs mt-2 w-full">
         <thead>
-          <tr className="text-left">
+          <tr className="text-left text-xs">
             <th scope="col">What</th>
             <th scope="col" className="text-right">
               Raw
