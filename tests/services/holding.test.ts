@@ -3,6 +3,7 @@ import { pointSet } from '../support/pointSet.ts';
 import { cpSync } from 'node:fs';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
+import { newPoint } from '@/core/project/tagSource.ts';
 import { newFolder } from '../support/server.ts';
 import { FaultyServer, type Asked } from '../support/faultyServer.ts';
 import { newTag } from '../support/newTag.ts';
@@ -281,5 +282,47 @@ describe('a server that was killed while a button was held', () => {
     const third = await openBench(after);
     expect(third.services.status().notReleased).toEqual([]);
     await third.close();
+  });
+
+  test('and whose address is moved by another tag is switched off where it was switched on, and nowhere else', async () => {
+    const own = await openBench(newFolder().folder);
+    const { deviceId } = await smallProject(own, server.port);
+    const [coil, number] = [uuid(), uuid()];
+    const source = (address: string, index: string) => ({ ...newPoint(deviceId, address, { periodMs: 60_000 }), index });
+    await own.change('coils', [
+      { kind: 'tag', id: number, set: { ...newTag('', 'stand', ''), source: { kind: 'local' }, initial: '1' } },
+      { kind: 'tag', id: coil, set: { ...newTag(deviceId, 'belt', 'CO5'), source: source('CO5', 'stand * 10'), type: 'BOOL' } },
+    ]);
+    await until('the coil is read', () => own.services.engine.live.get(coil)?.text === 'off');
+    own.services.guard.unlock(deviceId, 'R. Vale', 5);
+    // While it is held the index leads elsewhere: it is let go where it was pressed.
+    const signs = setInterval(() => own.services.holds.sign('first'), 50);
+    await own.services.holds.begin('first', coil);
+    await own.services.writes.write({ id: uuid(), tagId: number, value: '2', writer: 'panel' });
+    clearInterval(signs);
+    await own.services.holds.release('first');
+    expect(states().filter((state) => state !== '15 on')).toEqual(['15 off']);
+    await until('it is read there', () => own.services.engine.live.get(coil)?.text === 'off');
+    void own.services.holds.begin('press', coil);
+    await until('it is on', () => states().at(-1) === '25 on');
+    const { folder: after } = newFolder();
+    cpSync(join(own.folder, 'held.jsonl'), join(after, 'held.jsonl'));
+    await own.close();
+    cpSync(join(own.folder, 'db'), join(after, 'db'), { recursive: true });
+    const again = await openBench(after);
+    await until('it is online', () => again.services.engine.live.get(coil)?.quality.level === 'good');
+    const before = written.length;
+    await again.services.writes.write({ id: uuid(), tagId: number, value: '3', writer: 'panel' });
+    await until('it leads elsewhere', () => again.services.engine.live.get(coil)?.signal?.canonical === 'CO35');
+    expect(await again.services.holds.releaseAgain('press')).toMatchObject({
+      ok: false,
+      problem: { code: 'changed', remedy: expect.stringContaining('CO25') },
+    });
+    expect(written.length).toBe(before);
+    await again.services.writes.write({ id: uuid(), tagId: number, value: '2', writer: 'panel' });
+    await until('it is read there', () => again.services.engine.live.get(coil)?.signal?.canonical === 'CO25');
+    expect(await again.services.holds.releaseAgain('press')).toMatchObject({ ok: true, value: { state: 'done' } });
+    expect(states().slice(before)).toEqual(['25 off']);
+    await again.close();
   });
 });

@@ -3,6 +3,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/gl
 import { v7 as uuid } from 'uuid';
 import type { Change } from '@/core/project/command.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
+import { Writer } from '@/runtime/writer.ts';
 import { startController, type RunningController } from '../support/cipController.ts';
 import { FaultyServer, type Asked } from '../support/faultyServer.ts';
 import { newTag } from '../support/newTag.ts';
@@ -173,7 +174,7 @@ describe('what is written', () => {
     expect([memory[70], memory[10]]).toEqual([1234, 10]);
   });
 
-  test('is not sent where the index leads nowhere, nor where it has come to lead elsewhere meanwhile', async () => {
+  test('is not sent where the index leads nowhere', async () => {
     bench.services.guard.unlock(deviceId, 'R. Vale', 5);
     await change({ kind: 'tag', id: ids.stand, set: { rangeHigh: 2 } });
     bench.services.guard.unlock(deviceId, 'R. Vale', 5);
@@ -185,6 +186,25 @@ describe('what is written', () => {
     expect(done).toMatchObject({ ok: false, problem: { code: 'index' } });
     expect(memory).toEqual(Array.from({ length: REGISTERS }, (_, i) => i));
     await change({ kind: 'tag', id: ids.speed, set: indexed('stand * 10') }, { kind: 'tag', id: ids.stand, set: { rangeHigh: 7 } });
+  });
+});
+
+describe('a write that was prepared', () => {
+  test('is not sent where the index has come to lead elsewhere before', async () => {
+    const { engine, model, guard } = bench.services;
+    const writer = new Writer(engine, model, guard);
+    guard.unlock(deviceId, 'R. Vale', 5);
+    await tell(ids.stand, '1');
+    await until('it is read there', () => shown(ids.speed) === '20 good');
+    const prepared = writer.prepare(ids.speed, 99, 'engineer');
+    if (!prepared.ok) throw new Error(prepared.problem.message);
+    await tell(ids.stand, '2');
+    const done = await writer.send(prepared.value, { mayStill: () => true });
+    expect(done).toMatchObject({ state: 'refused', sentence: 'The index of speed led to another place before the value was sent.' });
+    await tell(ids.stand, '1');
+    await until('it is read there again', () => shown(ids.speed) === '20 good');
+    expect(await writer.send(prepared.value, { mayStill: () => true })).toMatchObject({ state: 'done' });
+    expect([memory[20], memory[30]]).toEqual([99, 30]);
   });
 });
 
