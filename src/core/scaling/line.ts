@@ -8,8 +8,6 @@ export interface Line {
   readonly r: bigint;
 }
 
-export const IDENTITY: Line = { p: 1n, q: 0n, r: 1n };
-
 interface Fraction {
   readonly over: bigint;
   readonly under: bigint;

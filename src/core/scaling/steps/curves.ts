@@ -46,7 +46,7 @@ export interface ClampStep {
   readonly high: number;
 }
 
-export const MOST_POINTS = 1000;
+const MOST_POINTS = 1000;
 const MOST_TERMS = 20;
 
 export const table: StepRule<TableStep> = {
