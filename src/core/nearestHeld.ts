@@ -4,7 +4,7 @@
  * worth hundredths, 2.5 is not held by an INT.
  */
 import { pointMoved } from './scaling/scale.ts';
-import { engineeringText, followWire, type SignalDefinition, type WritePlan } from './signal.ts';
+import { engineeringText, followWire, type SignalDefinition, type WritePlan, unjudged } from './signal.ts';
 import { compareDecimals, decimalFixed, decimalNumber, isDecimal, toDecimal, type Decimal } from './value/decimal.ts';
 import type { EngValue } from './value/engineering.ts';
 
@@ -39,7 +39,7 @@ function isSame(def: SignalDefinition, asked: Decimal, got: Decimal, places: num
 function neighbours(def: SignalDefinition, raw: number | bigint): readonly Decimal[] {
   const raws = def.type.kind === 'real' ? besideReal(Number(raw), def.type.bytes) : [BigInt(raw) - 1n, BigInt(raw) + 1n];
   return raws.flatMap((next) => {
-    const { eng } = followWire({ ...def, range: null }, { kind: 'typed', value: next });
+    const { eng } = followWire(unjudged(def), { kind: 'typed', value: next });
     const decimal = eng === null ? null : decimalOf(eng);
     return decimal === null ? [] : [decimal];
   });

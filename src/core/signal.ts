@@ -3,6 +3,8 @@
  * the wire. Nobody else decodes or scales.
  */
 import { fail, ok, type Problem, type Result } from './result.ts';
+import type { Limits } from './ranges/limits.ts';
+import { isInside, type Range } from './ranges/range.ts';
 import { countWorth, pointMoved, toEngineering, toRaw, whyNone, type Scale } from './scaling/scale.ts';
 import { orderInWords, orderWidth, ORDERS, type ByteOrder } from './value/byteOrder.ts';
 import { decode, encode, sharedMask, type RawValue } from './value/codec.ts';
@@ -32,7 +34,12 @@ export interface SignalDefinition {
   /** Places after the decimal point, null for as many as the value is worth. */
   readonly decimals: number | null;
   /** Engineering values to expect; outside, the value is uncertain and a write is refused. */
-  readonly range: { readonly low: number; readonly high: number } | null;
+  readonly range: Range | null;
+  /** Raw values to expect; outside, the value is uncertain and a write is refused. */
+  readonly rawRange?: Range | undefined;
+  /** Engineering values between which it is drawn. */
+  readonly display?: Range | undefined;
+  readonly limits?: Limits | undefined;
   /** Names that stand for values: those of an enumeration. */
   readonly names?: ValueNames | undefined;
   /** Raw values by which its source says that it has none. */
@@ -126,7 +133,12 @@ function follow(def: SignalDefinition, wire: WireValue, torn: boolean): ValueSta
     const reason = problem.code === 'scale-limits' ? 'scale-limits' : 'settings';
     return { raw, eng: null, quality: qualityOf(reason, problem.message), broken: { stage: 'engineering', problem } };
   }
-  if (def.range && (number < def.range.low || number > def.range.high)) {
+  if (def.rawRange && !isInside(def.rawRange, raw)) {
+    const expected = `raw ${def.rawRange.low} to ${def.rawRange.high}`;
+    const problem: Problem = { code: 'out-of-range', message: `Raw ${rawText(def.type, raw)} is outside the expected ${expected}.` };
+    return { raw, eng: scaled.value, quality: qualityOf('out-of-range', expected), broken: { stage: 'decoded', problem } };
+  }
+  if (def.range && !isInside(def.range, number)) {
     const text = engineeringText(def, scaled.value);
     const problem: Problem = {
       code: 'out-of-range',
@@ -149,13 +161,18 @@ function notAvailableText({ type }: SignalDefinition, raw: RawValue): string {
   return type.kind === 'integer' && typeof raw !== 'string' ? `${rawText(type, raw)}, ${rawIn(type, raw, 16)}` : rawText(type, raw);
 }
 
+/** The engineering value of a raw one, which was decoded and found good before. */
+export function engineeringOf(def: SignalDefinition, raw: RawValue): EngValue {
+  return typeof raw === 'boolean' || typeof raw === 'string' ? raw : toEngineering(def.scale, countedWith(def, raw)).value;
+}
+
 /** A REAL is scaled as the number that it is shown as: 0.3 in tenths is 0.03, and not the single's 0.0300000012. */
 function countedWith({ type, scale }: SignalDefinition, raw: number | bigint): number | bigint {
   return type.kind === 'real' && type.bytes === 4 && scale.kind !== 'none' && typeof raw === 'number' ? shortestSingle(raw) : raw;
 }
 
 /** The ends of a range as the tag shows its values. */
-function rangeText(def: SignalDefinition, { low, high }: { readonly low: number; readonly high: number }): string {
+function rangeText(def: SignalDefinition, { low, high }: Range): string {
   const time = timeMeaning(def);
   const end = (value: number): string => (time && Number.isInteger(value) ? timeText(time, value) : String(value));
   return `${end(low)} to ${end(high)}`;
@@ -267,18 +284,24 @@ export function planWrite(def: SignalDefinition, wanted: EngValue): Result<Write
     const found = toRaw(def.scale, wanted, def.type.kind === 'integer');
     if (!found.ok) return found;
     raw = found.value;
+    if (def.rawRange && !isInside(def.rawRange, raw))
+      return fail(
+        'out-of-range',
+        `Raw ${rawText(def.type, raw)} is outside the tag's raw range ${def.rawRange.low} to ${def.rawRange.high}.`,
+        'Enter a value inside it, or change the raw range in Scale.',
+      );
   }
   if (def.isTyped) {
     const held = heldTyped(def.type, raw);
     if (!held.ok) return held;
-    const stages = followWire({ ...def, range: null }, { kind: 'typed', value: held.value });
+    const stages = followWire(unjudged(def), { kind: 'typed', value: held.value });
     return stages.raw === null || stages.eng === null
       ? noWayBack()
       : ok({ raw: stages.raw, bytes: NO_BYTES, mask: null, achieved: stages.eng, text: stages.text });
   }
   const bytes = encode(def.type, def.order, raw, def.bit);
   if (!bytes.ok) return bytes;
-  const stages = followWire({ ...def, range: null }, { kind: 'bytes', bytes: bytes.value });
+  const stages = followWire(unjudged(def), { kind: 'bytes', bytes: bytes.value });
   if (stages.quality.reason === 'not-available')
     return fail('not-available', `${rawText(def.type, raw)} is how the controller says that it has no value.`, 'Enter another value.');
   if (stages.raw === null || stages.eng === null) return noWayBack();
@@ -287,6 +310,11 @@ export function planWrite(def: SignalDefinition, wanted: EngValue): Result<Write
 }
 
 const NO_BYTES = new Uint8Array(0);
+
+/** Without what it expects: as the bytes are. */
+export function unjudged(def: SignalDefinition): SignalDefinition {
+  return { ...def, range: null, rawRange: undefined };
+}
 
 function noWayBack(): Result<never> {
   return fail('scale', 'The value would not come back through the scale.', 'Check the scale of the tag.');

@@ -10,7 +10,7 @@ import { idsIn } from '@/core/expression/references.ts';
 import { KIND_WORDS, type ValueKind } from '@/core/expression/tree.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
-import { AS_IS } from '@/core/scaling/scale.ts';
+import { AS_IS, textsOf } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { parseOrder, plainOrder, type ByteOrder } from '@/core/value/byteOrder.ts';
 import type { RawValue } from '@/core/value/codec.ts';
@@ -96,6 +96,7 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
   const given = scaleFor(type.value, scale?.scale ?? null, tag.unit);
   if (!given.ok) return given;
   const isNumber = type.value.kind === 'integer' || type.value.kind === 'real';
+  const names = type.value.kind !== 'real' && tag.names.length > 0 ? tag.names : isNumber ? textsOf(given.value) : [];
   const def: SignalDefinition = {
     type: type.value,
     order,
@@ -104,9 +105,10 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     unit: tag.unit,
     decimals: isNumber ? tag.decimals : null,
     range: isNumber && tag.rangeLow !== null && tag.rangeHigh !== null ? { low: tag.rangeLow, high: tag.rangeHigh } : null,
+    ...(isNumber ? rangesOf(tag) : {}),
     ...(driver?.bytes ? {} : { isTyped: true }),
     ...(codes.value.length > 0 ? { unavailable: codes.value } : {}),
-    ...(tag.names.length > 0 && type.value.kind !== 'real' && type.value.kind !== 'text' ? { names: tag.names } : {}),
+    ...(names.length > 0 && type.value.kind !== 'text' ? { names } : {}),
   };
   const { calculation, index } = place.value;
   const access = accessOf(tag, inherited);
@@ -130,6 +132,10 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
       return span === undefined ? (span = tagSpan(tag.id, driver, canonical, def.type, settings.device?.dialect ?? NO_SETTINGS)) : span;
     },
   });
+}
+
+function rangesOf({ rawRange, displayRange, limits }: Tag): Pick<SignalDefinition, 'rawRange' | 'display' | 'limits'> {
+  return { ...(rawRange ? { rawRange } : {}), ...(displayRange ? { display: displayRange } : {}), ...(limits ? { limits } : {}) };
 }
 
 /** Raw values of the type that are none. One of its own must be one that the type can have. */

@@ -2,11 +2,12 @@
 import { ValidationError } from 'yup';
 import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { filledIn, yupOf } from '@/core/manifest/yupOf.ts';
-import type { AnyEntity, Block, CopyRule, Device, Entities, EntityKind, Group, Link, Member, Tag } from '@/core/project/entities.ts';
+import type { AnyEntity, Block, CopyRule, Device, Entities, EntityKind, Group, Link, Member, Tag, TagScale } from '@/core/project/entities.ts';
 import { DEEPEST_GROUP } from '@/core/project/inherited.ts';
 import { groupsAbove } from '@/core/project/tagPath.ts';
 import { deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
 import type { Problem, Result } from '@/core/result.ts';
+import { isNumberType } from '@/core/value/dataType.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import { loopProblem } from '@/mapping/copies/copyLoop.ts';
 import { copyProblem, type CopyProject } from '@/mapping/copies/copyPairs.ts';
@@ -39,6 +40,8 @@ export function fitProblem(kind: EntityKind, entity: AnyEntity, around: Around):
       return blockProblem(entity as Block, around);
     case 'member':
       return memberProblem(entity as Member, around);
+    case 'scale':
+      return scaleProblem(entity as TagScale, around);
     case 'copyRule':
       return copyRuleProblem(entity as CopyRule, around);
     default:
@@ -77,6 +80,14 @@ function memberProblem({ id, blockId }: Member, { look }: Around): Problem | nul
   return tag && deviceIdOf(tag) === look('block', blockId)?.deviceId
     ? null
     : { code: 'reference', message: 'A member of a block is a tag of the same device.', place: 'blockId' };
+}
+
+/** A shared scale is for numbers: what is given to a state or a text by mistake is refused. */
+function scaleProblem({ id, sharedId }: TagScale, { look }: Around): Problem | null {
+  const tag = sharedId === null ? null : look('tag', id);
+  return tag && !isNumberType(tag.type)
+    ? { code: 'scale', message: `${tag.name} is a ${tag.type}, and only numbers are scaled.`, remedy: 'Leave it out.', place: 'sharedId' }
+    : null;
 }
 
 function copyRuleProblem(rule: CopyRule, { copies }: Around): Problem | null {

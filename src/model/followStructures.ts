@@ -103,7 +103,7 @@ function* followBlock(block: Block, { before, after, was, is }: Change, along: F
     const { type, unit, decimals, rangeLow, rangeHigh, comment, names, access } = member;
     const own = { type, unit, decimals, rangeLow, rangeHigh, comment, names, access };
     const source = newPoint(block.deviceId, address);
-    put('tag', id, { ...ENTITY_DEFAULTS.tag, ...own, id, name, groupId: sibling.groupId, source, listId: '' });
+    put('tag', id, { ...ENTITY_DEFAULTS.tag, ...own, id, name, groupId: sibling.groupId, source, listId: '' } as unknown as Tag);
     put('member', id, { id, blockId: block.id, path });
   }
 }

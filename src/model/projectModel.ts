@@ -30,6 +30,7 @@ import { devicesByOwnNames } from './devicesByOwnNames.ts';
 import { ExpressionUses } from '@/mapping/expressionUses.ts';
 import { fitProblem, schemaProblem, type Look } from './fits.ts';
 import { followEnumerations } from './followEnumerations.ts';
+import { followSharedScales } from './followSharedScales.ts';
 import { followStructures, structuresNamed } from './followStructures.ts';
 import { namedBy, referenceOf, ReferenceIndex, referencesFrom, referencesTo } from './references.ts';
 import { nameTaken, siblingKey, SiblingNames } from './siblingNames.ts';
@@ -51,6 +52,7 @@ const STRUCTURES_OF = referenceOf('structure', 'deviceId');
 const BLOCKS_OF = referenceOf('block', 'deviceId');
 const OF_ENUMERATION = referenceOf('tag', 'enumerationId');
 const IN_BLOCK = referenceOf('member', 'blockId');
+const OF_SHARED_SCALE = referenceOf('scale', 'sharedId');
 
 type Tables = { [K in EntityKind]: Map<string, Entities[K]> };
 
@@ -267,6 +269,12 @@ export class ProjectModel {
       put,
       tagsOf: (id) => this.#references.of(OF_ENUMERATION, id),
       structuresNamed: (deviceId) => structuresNamed(this.#references.of(STRUCTURES_OF, deviceId), look),
+    });
+    yield* followSharedScales([...after.values()], {
+      before: (kind, id) => this.get(kind, id),
+      look,
+      put,
+      tagsOf: (id) => this.#references.of(OF_SHARED_SCALE, id),
     });
     const reshaped = [...after.values()].flatMap(({ kind, entity }) => {
       const before = kind === 'structure' && entity ? this.get('structure', entity.id) : null;

@@ -53,7 +53,7 @@ export interface EngineOptions {
 }
 
 export class Engine {
-  readonly live = new LiveTable();
+  readonly live: LiveTable;
   readonly clock: Clock;
   readonly #model: ProjectModel;
   readonly #findDriver: (id: string) => Driver | null;
@@ -78,6 +78,7 @@ export class Engine {
     this.#model = model;
     this.#findDriver = findDriver;
     this.clock = clock;
+    this.live = new LiveTable(clock);
     this.#driverFolder = driverFolder;
     this.#revealed = revealed ?? ((_schema, settings) => settings);
     this.#local = new LocalValues(this.live, clock, local.keeper, local.written);

@@ -2,10 +2,12 @@
 import type { WireValue } from '@/core/signal.ts';
 import { followToValue, NO_VALUE_TEXT, textOf, type ReadingNotes, type ValueStages } from '@/core/signal.ts';
 import type { RawValue } from '@/core/value/codec.ts';
-import type { EngValue } from '@/core/value/engineering.ts';
+import { asNumber, type EngValue } from '@/core/value/engineering.ts';
 import { isWatched, PlausibilityWatch } from '@/core/value/plausible.ts';
 import { qualityOf, type Quality, type QualityLevel } from '@/core/value/quality.ts';
+import { LimitWatch, type LimitKey } from '@/core/ranges/limits.ts';
 import type { Problem } from '@/core/result.ts';
+import type { Clock } from '@/drivers/contract.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
 
 export interface Sample {
@@ -24,6 +26,8 @@ export interface Sample {
   readonly eng: EngValue | null;
   readonly text: string;
   readonly quality: Quality;
+  /** The limit that it has been beyond for as long as its delay; null for none, and where there is no value. */
+  readonly limit: LimitKey | null;
   readonly broken: { readonly stage: 'wire' | 'decoded' | 'engineering'; readonly problem: Problem } | null;
   /** The signal path that made it; null when its settings do not fit together. */
   readonly signal: EffectiveSignal | null;
@@ -68,6 +72,11 @@ class Newest {
   kept: Kept | null = null;
   /** Of a value whose way from reading to reading tells something. */
   watch: PlausibilityWatch | null = null;
+  /** Of a value that has limits, and of which it is. */
+  limits: LimitWatch | null = null;
+  limit: LimitKey | null = null;
+  /** Takes back the look at a limit whose delay runs. */
+  forgetDelay: (() => void) | null = null;
   /** It was good at some time. */
   wasGood = false;
   #sample: Sample | null = null;
@@ -104,10 +113,11 @@ class Newest {
 
   get sample(): Sample {
     if (this.#sample) return this.#sample;
-    const { tagId, n, at, roundTripMs, freshForMs, raw, eng, quality, broken, signal } = this;
+    const { tagId, n, at, roundTripMs, freshForMs, raw, eng, quality, limit, broken, signal } = this;
     const text = signal ? textOf(signal.def, eng) : NO_VALUE_TEXT;
     const wire: WireValue | null = this.#bytes ? { kind: 'bytes', bytes: this.#bytes.slice() } : this.#other;
-    this.#sample = { tagId, n, at, roundTripMs, sourceAt: this.notes.sourceAt ?? null, freshForMs, wire, raw, eng, text, quality, broken, signal };
+    const { sourceAt = null } = this.notes;
+    this.#sample = { tagId, n, at, roundTripMs, sourceAt, freshForMs, wire, raw, eng, text, quality, limit, broken, signal };
     return this.#sample;
   }
 }
@@ -126,6 +136,9 @@ export class LiveTable {
   readonly #listeners = new Set<Listener>();
   readonly #counts: Record<QualityLevel, number> = { good: 0, uncertain: 0, bad: 0 };
   #n = 0;
+
+  /** @param clock  for limits that a value is beyond for a while, without another arrival */
+  constructor(private readonly clock: Clock | null = null) {}
 
   get(tagId: string): Sample | null {
     const newest = this.#newest.get(tagId);
@@ -205,6 +218,7 @@ export class LiveTable {
   remove(tagId: string): void {
     const last = this.#newest.get(tagId);
     if (last && last.n > 0) this.#counts[last.quality.level]--;
+    last?.forgetDelay?.();
     this.#newest.delete(tagId);
   }
 
@@ -228,6 +242,31 @@ export class LiveTable {
     return newest;
   }
 
+  #limit(newest: Newest, signal: EffectiveSignal | null, { eng, quality }: Followed, at: number): void {
+    const limits = signal?.def.limits;
+    newest.forgetDelay?.();
+    newest.forgetDelay = null;
+    if (!limits) {
+      newest.limits = null;
+      newest.limit = null;
+      return;
+    }
+    if (newest.limits?.limits !== limits) newest.limits = new LimitWatch(limits);
+    const watch = newest.limits;
+    const told = watch.next(eng === null ? null : asNumber(eng), at);
+    newest.limit = quality.level === 'bad' ? null : told;
+    if (!this.clock || !watch.isWaiting(at)) return;
+    // Beyond a limit whose delay runs: it is told when that is over, though nothing else arrives.
+    newest.forgetDelay = this.clock.after(limits.delayMs - (this.clock.now() - at), () => {
+      newest.forgetDelay = null;
+      const late = newest.quality.level === 'bad' ? null : watch.told(at + limits.delayMs);
+      if (late === newest.limit || this.#newest.get(newest.tagId) !== newest) return;
+      newest.limit = late;
+      newest.changed(++this.#n);
+      for (const listener of this.#listeners) listener(newest.tagId);
+    });
+  }
+
   #put(
     newest: Newest,
     signal: EffectiveSignal | null,
@@ -238,6 +277,7 @@ export class LiveTable {
     roundTripMs: number,
   ): void {
     if (newest.n > 0) this.#counts[newest.quality.level]--;
+    this.#limit(newest, signal, stages, at);
     newest.follow(stages);
     newest.wire = wire;
     newest.notes = notes;

@@ -2,7 +2,7 @@
  * Values of local tags. They are there from the start: as they were last written, or as they begin. Read and written like
  * those of a device, by a session that never fails.
  */
-import { parseFor, planWrite, type SignalDefinition } from '@/core/signal.ts';
+import { parseFor, planWrite, type SignalDefinition, unjudged } from '@/core/signal.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import type { Clock, DeviceSession, ValueArrival, WriteValue } from '@/drivers/contract.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
@@ -118,7 +118,7 @@ function fitsKind({ type }: SignalDefinition, value: RawValue): boolean {
 /** Its initial value, or what IEC 61131-3 (table 10 of edition 3, from memory) has a variable begin with: 0, false, an empty text. */
 function beginning(def: SignalDefinition, initial: string): RawValue {
   const wanted = initial === '' ? null : parseFor(def, initial);
-  const plan = wanted?.ok ? planWrite({ ...def, range: null }, wanted.value) : null;
+  const plan = wanted?.ok ? planWrite(unjudged(def), wanted.value) : null;
   if (plan?.ok) return plan.value.raw;
   return def.type.kind === 'boolean' ? false : def.type.kind === 'text' ? '' : 0;
 }

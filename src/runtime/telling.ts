@@ -1,5 +1,5 @@
 /** What devices tell by themselves of what was written to them. */
-import { followWire, type Stages } from '@/core/signal.ts';
+import { followWire, type Stages, unjudged } from '@/core/signal.ts';
 import type { Engine } from './engine.ts';
 import type { PreparedWrite } from './writer.ts';
 
@@ -19,7 +19,7 @@ export class Telling {
           const signal = signals.get(tagId);
           const wire = signal && engine.live.get(tagId)?.wire;
           if (!wire) return;
-          this.#told.set(tagId, followWire({ ...signal.def, range: null }, wire));
+          this.#told.set(tagId, followWire(unjudged(signal.def), wire));
           for (const wake of this.#waiting) wake();
         })
       : () => undefined;

@@ -6,9 +6,10 @@ import { EQUAL, FOLLOW_MS } from '@/core/project/confirm.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import { followWire, planWrite, type Stages, type WritePlan } from '@/core/signal.ts';
+import { engineeringOf, followWire, planWrite, textOf, unjudged, type SignalDefinition, type Stages, type WritePlan } from '@/core/signal.ts';
+import { inOwnUnit, shownIn } from '@/core/units/shownIn.ts';
 import { isWithin, toDecimal, isDecimal, type Decimal } from '@/core/value/decimal.ts';
-import { toJson, type EngValue } from '@/core/value/engineering.ts';
+import { formatValue, toJson, type EngValue } from '@/core/value/engineering.ts';
 import type { Confirming } from '@/core/manifest/driverManifest.ts';
 import type { DeviceSession, DriverFault, PointWrite } from '@/drivers/contract.ts';
 import { pointOf, type EffectiveSignal } from '@/mapping/effective.ts';
@@ -50,6 +51,8 @@ export interface WriteTarget {
 export interface PreparedWrite {
   readonly target: WriteTarget;
   readonly asked: EngValue;
+  /** How it was entered where that was in another unit than the tag's; empty else. */
+  readonly entered: string;
   readonly plan: WritePlan;
   /** Who unlocked the device. */
   readonly who: string;
@@ -67,6 +70,20 @@ export interface Sending {
   readonly confirming?: AbortSignal | undefined;
 }
 
+/** What a write is wanted with. */
+export interface Wanting {
+  readonly writer: Permitted;
+  readonly rounding?: Rounding | undefined;
+  /** The unit of the value; absent for the tag's own. */
+  readonly unit?: string | undefined;
+}
+
+/** The same bytes, and what the controller will hold in the tag's own unit. */
+function inOwnTerms(def: SignalDefinition, plan: WritePlan): WritePlan {
+  const achieved = engineeringOf(def, plan.raw);
+  return { ...plan, achieved, text: textOf(def, achieved) };
+}
+
 export class Writer {
   readonly #engine: Engine;
   readonly #model: ProjectModel;
@@ -81,7 +98,7 @@ export class Writer {
   }
 
   /** All that can be said before anything is sent. */
-  prepare(tagId: string, asked: EngValue, writer: Permitted, rounding: Rounding = 'refuse'): Result<PreparedWrite> {
+  prepare(tagId: string, wanted: EngValue, { writer, rounding = 'refuse', unit }: Wanting): Result<PreparedWrite> {
     const tag = this.#model.get('tag', tagId);
     const signal = this.#engine.signalOf(tagId);
     if (!tag || !signal.ok) return signal.ok ? fail('gone', 'The tag is no longer there.') : signal;
@@ -90,15 +107,26 @@ export class Writer {
       return fail('read-only', `${tag.name} is set to be read only.`, 'Change its access in Map, if the controller takes writes to it.');
     if (!signal.value.writable)
       return fail('read-only', `${tag.name} lies where nothing can be written alone.`, 'Choose an address that the device lets be written.');
-    const plan = planWrite(def, asked);
+    const shown = shownIn(def, unit ?? def.unit);
+    if (!shown.ok) return shown;
+    const plan = planWrite(shown.value, wanted);
     if (!plan.ok) return plan;
-    const instead = rounding === 'refuse' ? heldInstead(def, asked, plan.value) : null;
+    const instead = rounding === 'refuse' ? heldInstead(shown.value, wanted, plan.value) : null;
     if (instead) return notHeld(tag, instead);
+    const asked = inOwnUnit(def, shown.value.unit, wanted);
+    if (!asked.ok) return asked;
     const permitted = this.#permitted(tag, writer);
     if (!permitted.ok) return permitted;
     const session = this.#engine.sessionOf(tag);
     if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
-    return ok({ target: this.#targetOf(tag, signal.value, session), asked, plan: plan.value, who: permitted.value });
+    const { value: own } = asked;
+    return ok({
+      target: this.#targetOf(tag, signal.value, session),
+      asked: own,
+      entered: shown.value === def ? '' : `Entered as ${formatValue(wanted, null)} ${shown.value.unit}.`,
+      plan: shown.value === def ? plan.value : inOwnTerms(def, plan.value),
+      who: permitted.value,
+    });
   }
 
   /** Switches off what was switched on here before the server's last start, whether the device is unlocked or not. */
@@ -110,7 +138,7 @@ export class Writer {
     if (!plan.ok) return plan;
     const session = this.#engine.sessionOf(tag);
     if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
-    return ok({ target: this.#targetOf(tag, signal.value, session), asked: false, plan: plan.value, who: '' });
+    return ok({ target: this.#targetOf(tag, signal.value, session), asked: false, entered: '', plan: plan.value, who: '' });
   }
 
   #targetOf(tag: Tag, signal: EffectiveSignal, session: DeviceSession): WriteTarget {
@@ -216,7 +244,7 @@ export class Writer {
       if (!prepared || !('wire' in arrival) || held.has(prepared)) return;
       const { tag, signal } = prepared.target;
       this.#engine.take(tag, session, { tagId, signal }, arrival);
-      held.set(prepared, followWire({ ...signal.def, range: null }, arrival.wire));
+      held.set(prepared, followWire(unjudged(signal.def), arrival.wire));
     }, context);
     return held;
   }

@@ -3,6 +3,7 @@
  * not use our mapping.
  */
 import { elementText } from '@/core/panel/element.ts';
+import { shownOn, textOn, type ShownUnit } from '@/core/panel/shownOn.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
 import type { CheckResult, FiledProof, PageCheck, Proof, Seal } from '@/core/check/checkResult.ts';
 import { explain } from '@/core/check/explain.ts';
@@ -223,7 +224,8 @@ export class CheckService {
       if (text.visibility === 'hidden') return [{ ...base, expected: null, verdict: 'hidden' }];
       const sample = this.#live.kept(tagId, text.sample);
       if (!sample) return [{ ...base, expected: null, verdict: 'sample-gone' }];
-      const expected = expectedText(element, sample);
+      const panel = this.#model.get('panel', this.#model.get('page', element.pageId)?.panelId ?? '');
+      const expected = expectedText(element, sample, panel?.units ?? []);
       return [{ ...base, expected, verdict: expected === text.text ? 'consistent' : 'differs' }];
     });
   }
@@ -359,9 +361,10 @@ function undecoded(def: SignalDefinition, seen: EngValue, reading: Reading): Agr
   };
 }
 
-function expectedText(element: Element, sample: Sample): string {
+function expectedText(element: Element, sample: Sample, units: readonly ShownUnit[]): string {
+  const def = sample.signal?.def;
   return elementText(element.kind, element.settings, {
-    text: sample.text,
+    text: def ? textOn(def, shownOn(def, units, element.settings), sample.raw, sample.text) : sample.text,
     level: sample.quality.level,
     state: typeof sample.eng === 'boolean' ? sample.eng : null,
   });

@@ -247,7 +247,7 @@ export class CopyService {
       if (!target.ok) return target;
       const value = copiedValue(from.eng, from.text, target.value.def);
       if (!value.ok) return value;
-      const prepared = writer.prepare(toId, value.value, 'rule', 'nearest');
+      const prepared = writer.prepare(toId, value.value, { writer: 'rule', rounding: 'nearest' });
       if (!prepared.ok) return prepared;
       const held = this.#goodValue(toId);
       if (held === null || !isSame(held, prepared.value.plan.achieved)) all.push(prepared.value);

@@ -131,9 +131,9 @@ export class HoldService {
       return fail('changing', `${tag.name} is being changed.`, 'Press again.');
     const other = [...this.#held.values()].find((h) => h.tag.id === tagId);
     if (other && other.ending === null) return fail('held', `${tag.name} is being held already.`, 'Let go at the other panel first.');
-    const on = this.#writer.prepare(tagId, true, 'panel');
+    const on = this.#writer.prepare(tagId, true, { writer: 'panel' });
     if (!on.ok) return on;
-    const off = this.#writer.prepare(tagId, false, 'panel');
+    const off = this.#writer.prepare(tagId, false, { writer: 'panel' });
     if (!off.ok) return off;
     const held = this.#newHeld(tag, linkId, off.value);
     // What is on again need not go off for the press before.

@@ -73,14 +73,14 @@ export class LifeService {
     const tagId = device.ownLifeTagId ?? '';
     const running = this.#running.get(device.id);
     if (running?.busy) return;
-    const prepared = this.#writer.prepare(tagId, running?.next ?? 0, 'rule');
+    const prepared = this.#writer.prepare(tagId, running?.next ?? 0, { writer: 'rule' });
     if (!prepared.ok) {
       if (running) await this.#end(device.id, running, prepared.problem.message);
       return;
     }
     const current = running ?? (await this.#begin(device, tagId, prepared.value.who));
     current.busy = true;
-    const mayStill = (): boolean => this.#writer.prepare(tagId, current.next, 'rule').ok;
+    const mayStill = (): boolean => this.#writer.prepare(tagId, current.next, { writer: 'rule' }).ok;
     const outcome = await this.#writer.send(prepared.value, { mayStill });
     current.busy = false;
     current.lastProblem = outcome === null ? ' The last one was not sent.' : outcome.state === 'done' ? '' : ` The last one: ${outcome.sentence}`;

@@ -18,6 +18,7 @@ export function liveSample(sample: Sample): LiveSample {
     eng: sample.eng === null ? null : toJson(sample.eng),
     text: sample.text,
     quality: sample.quality,
+    ...(sample.limit === null ? {} : { limit: sample.limit }),
     broken: sample.broken,
   };
 }

@@ -34,7 +34,7 @@ export function panelSnapshot(whole: Snapshot): Snapshot {
     devices: devices.map((device) => onPanels('device', device)),
     groups: groupsOf(tags, whole.groups).map((group) => onPanels('group', group)),
     tags: tags.map((tag) => onPanels('tag', tag)),
-    scales: whole.scales.filter(({ id }) => shown.has(id)),
+    scales: whole.scales.filter(({ id }) => shown.has(id)).map((scale) => onPanels('scale', scale)),
     proofs: [],
   };
 }

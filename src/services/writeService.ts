@@ -10,6 +10,7 @@ import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { parseFor } from '@/core/signal.ts';
+import { shownIn } from '@/core/units/shownIn.ts';
 import { formatValue, fromJson, toJson, type EngValue } from '@/core/value/engineering.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
@@ -32,13 +33,15 @@ export interface WriteRequest {
   readonly tagId: string;
   /** As a person entered it. */
   readonly value: string;
+  /** The unit that it was entered in; absent for the tag's own. */
+  readonly unit?: string | undefined;
   readonly writer: Permitted;
   readonly rounding?: Rounding | undefined;
 }
 
 /** Values that go together: to each device in as few requests as its protocol has. */
 export interface WritesRequest {
-  readonly writes: readonly Pick<WriteRequest, 'id' | 'tagId' | 'value'>[];
+  readonly writes: readonly Pick<WriteRequest, 'id' | 'tagId' | 'value' | 'unit'>[];
   readonly writer: Permitted;
   readonly rounding?: Rounding | undefined;
 }
@@ -81,8 +84,8 @@ export class WriteService {
    * Writes what a person entered, once for each id however often it is asked. Refusals before sending are not log
    * entries: nothing went to the machine.
    */
-  async write({ id, tagId, value, writer, rounding }: WriteRequest): Promise<Result<WriteOutcome>> {
-    const done = await this.writeAll({ writes: [{ id, tagId, value }], writer, rounding });
+  async write({ id, tagId, value, unit, writer, rounding }: WriteRequest): Promise<Result<WriteOutcome>> {
+    const done = await this.writeAll({ writes: [{ id, tagId, value, unit }], writer, rounding });
     if (!done.ok) return { ok: false, problem: done.problem };
     const [outcome] = done.value;
     return outcome ? outcome : fail('gone', 'Nothing was written.');
@@ -93,7 +96,7 @@ export class WriteService {
    * @returns what became of each, in the same order
    */
   async writeAll({ writes, writer, rounding }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
-    const contents = writes.map(({ tagId, value }) => JSON.stringify([tagId, value, writer, rounding]));
+    const contents = writes.map(({ tagId, value, unit }) => JSON.stringify([tagId, value, unit, writer, rounding]));
     if (new Set(writes.map(({ id }) => id)).size < writes.length) return ID_USED;
     if (new Set(writes.map(({ tagId }) => tagId)).size < writes.length)
       return fail('twice', 'One tag is written twice: which value it should hold is not said.', 'Write each tag once.', 'writes');
@@ -116,9 +119,9 @@ export class WriteService {
 
   async #writeOnce({ writes, writer, rounding }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
     const all: { readonly id: string; readonly prepared: PreparedWrite }[] = [];
-    for (const [at, { id, tagId, value }] of writes.entries()) {
+    for (const [at, { id, tagId, value, unit }] of writes.entries()) {
       const place = writes.length > 1 ? `writes[${at}].value` : 'value';
-      const prepared = this.#prepared(tagId, value, writer, rounding);
+      const prepared = this.#prepared({ tagId, value, unit, writer, rounding });
       if (!prepared.ok) return { ok: false, problem: { place, ...prepared.problem } };
       all.push({ id, prepared: prepared.value });
     }
@@ -138,12 +141,14 @@ export class WriteService {
     return ok(writes.map(({ id }) => outcomes.get(id) ?? ID_USED));
   }
 
-  #prepared(tagId: string, value: string, writer: Permitted, rounding: Rounding | undefined): Result<PreparedWrite> {
+  #prepared({ tagId, value, unit, writer, rounding }: Omit<WriteRequest, 'id'>): Result<PreparedWrite> {
     const signal = this.#model.effective(tagId);
     if (!this.#model.get('tag', tagId)) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (!signal.ok) return signal;
-    const wanted = parseFor(signal.value.def, value);
-    return wanted.ok ? this.#writer.prepare(tagId, wanted.value, writer, rounding) : wanted;
+    const shown = shownIn(signal.value.def, unit ?? signal.value.def.unit);
+    if (!shown.ok) return { ok: false, problem: { ...shown.problem, place: 'unit' } };
+    const wanted = parseFor(shown.value, value);
+    return wanted.ok ? this.#writer.prepare(tagId, wanted.value, { writer, rounding, unit }) : wanted;
   }
 
   /** Logs and sends a prepared write. What cannot be logged is not sent, but a state that was held on is let go all the same. */
@@ -192,7 +197,7 @@ export class WriteService {
           return fail('locked', 'Writing was locked before it was sent.', 'Unlock writing for the device first.', 'value');
         }
         const { tag, signal } = prepared.target;
-        const sentence = note ? `${note} ${outcome.sentence}` : outcome.sentence;
+        const sentence = [record.note, outcome.sentence].filter(Boolean).join(' ');
         const done = await this.#complete({ ...record, state: outcome.state, held: outcome.held, note: sentence });
         if (outcome.state === 'done' && outcome.held !== null && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance'))
           this.#watch(tag, done, signal);
@@ -201,7 +206,7 @@ export class WriteService {
     );
   }
 
-  #recordOf(id: string, { target: { tag }, asked, plan, who }: PreparedWrite, origin: Permitted, note: string): WriteRecord {
+  #recordOf(id: string, { target: { tag }, asked, entered, plan, who }: PreparedWrite, origin: Permitted, note: string): WriteRecord {
     const last = this.#engine.live.get(tag.id);
     return {
       id,
@@ -216,7 +221,7 @@ export class WriteService {
       sent: toJson(plan.achieved),
       held: null,
       state: 'sent',
-      note,
+      note: [note, entered].filter(Boolean).join(' '),
     };
   }
 

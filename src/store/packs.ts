@@ -57,7 +57,7 @@ export class PackReader {
       const made = newTag(row, this.#count++, this.#common);
       const entity = this.#common.groups ? made : { ...made, groupId: this.#earlier.idOf(this.#common.deviceId, row.group) };
       found.push({ kind: 'tag', entity });
-      if (row.scale) found.push({ kind: 'scale', entity: { id: entity.id, scale: row.scale } });
+      if (row.scale) found.push({ kind: 'scale', entity: { id: entity.id, scale: row.scale, sharedId: null } });
     }
     return found;
   }

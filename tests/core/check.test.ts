@@ -157,7 +157,7 @@ describe('what a panel draws', () => {
     expect(elementText('lamp', {}, { text: 'on', level: 'good', state: true })).toBe('on');
   });
   test('a bar is filled between its ends and never beyond', () => {
-    expect([barFill({ low: 40, high: 140 }, 90), barFill({ low: 40, high: 140 }, 900), barFill({}, null)]).toEqual([0.5, 1, null]);
+    expect([barFill({ low: 40, high: 140 }, 90), barFill({ low: 40, high: 140 }, 900), barFill({ low: 0, high: 1 }, null)]).toEqual([0.5, 1, null]);
   });
   test('a new element takes the first free place', () => {
     expect(freePlace([], 12, 3, 2)).toEqual({ x: 0, y: 0 });

@@ -178,6 +178,9 @@ describe('a tag that is told quickly to obey its schema', () => {
     decimals: null,
     rangeLow: null,
     rangeHigh: null,
+    rawRange: null,
+    displayRange: null,
+    limits: null,
     unavailable: null,
     comment: '',
     listId: '',
@@ -191,6 +194,7 @@ describe('a tag that is told quickly to obey its schema', () => {
   const values: readonly unknown[] = [
     null, undefined, '', ' ', 'x', ' x', 'x ', 'x\ny', '\u007f', 'x'.repeat(81), 'x'.repeat(401), 'HR1', 'INT', 'STRING(20)', 'STRING', 'NOPE',
     0, 1, -1, 99, 100, 12, 13, 1.5, 1e9, NaN, Infinity, true, false, [], {}, { kind: 'equal' }, { kind: 'equal', by: 1 }, { kind: 'none' },
+    { low: 0, high: 1 }, { low: 1, high: 1 },
     'read', 'readWrite', 'READ', '01a20bcf-0000-7000-8000-000000000003', '01a20bcf', new Date(0),
   ]; // prettier-ignore
   const obeys = (tag: Readonly<Record<string, unknown>>): boolean => {

@@ -196,7 +196,7 @@ describe('a write that was prepared', () => {
     guard.unlock(deviceId, 'R. Vale', 5);
     await tell(ids.stand, '1');
     await until('it is read there', () => shown(ids.speed) === '20 good');
-    const prepared = writer.prepare(ids.speed, 99, 'engineer');
+    const prepared = writer.prepare(ids.speed, 99, { writer: 'engineer' });
     if (!prepared.ok) throw new Error(prepared.problem.message);
     await tell(ids.stand, '2');
     const done = await writer.send(prepared.value, { mayStill: () => true });

@@ -1,6 +1,6 @@
 /** What the version before groups and sources has stored is brought over, and nothing of it is lost. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Tag } from '@/core/project/entities.ts';
+import { ENTITY_DEFAULTS, type Tag } from '@/core/project/entities.ts';
 import { readProjectFile } from '@/core/projectFile/projectFile.ts';
 import { addressOf, deviceIdOf, pointIn } from '@/core/project/tagSource.ts';
 import { groupText } from '@/core/project/tagPath.ts';
@@ -63,7 +63,9 @@ describe('a data folder of the version before', () => {
       ['pages', 'page'],
       ['elements', 'element'],
     ] as const)
-      expect(byId(model().all(kind))).toEqual(byId((EARLIER.snapshot[plural] ?? []) as readonly { readonly id: string }[]));
+      expect(byId(model().all(kind))).toEqual(
+        byId(((EARLIER.snapshot[plural] ?? []) as readonly { readonly id: string }[]).map((entity) => ({ ...ENTITY_DEFAULTS[kind], ...entity }))),
+      );
     expect(
       model()
         .all('device')

@@ -8,7 +8,8 @@ import { MAP_COLUMNS, periodText } from '@/ui/map/columns.ts';
 import { STEP_KINDS, type Step } from '@/core/scaling/step.ts';
 import { formOf, readForm, type ScaleForm } from '@/ui/scale/scaleForm.ts';
 import { shortText, valueText, writesCsv } from '@/ui/writes/writesCsv.ts';
-import type { Group } from '@/core/project/entities.ts';
+import type { Group, TagScale } from '@/core/project/entities.ts';
+import type { Scale } from '@/core/scaling/scale.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 import { projectOf, tagOf } from './project.ts';
 
@@ -117,19 +118,30 @@ describe('a cell of the map', () => {
   });
 });
 
+const ownScale = (scale: Scale): TagScale => ({ id: uuidOf(1), scale, sharedId: null });
+
 describe('the form of a scale', () => {
+  test('shows ranges and limits so that reading it gives the same back', () => {
+    const limits = { lowLow: null, low: 20, high: 80.5, highHigh: 90, hysteresis: 0.5, delayMs: 1500 };
+    const tag = tagOf(1, { rawRange: { low: 0, high: 27_648 }, displayRange: { low: -10, high: 120 }, limits });
+    expect(readForm(formOf(tag, null))).toMatchObject({
+      ok: true,
+      value: { rawRange: tag.rawRange, display: tag.displayRange, limits, range: null },
+    });
+  });
   test('shows a kept scale so that reading it gives the same back', () => {
     const number = fc.double({ min: -1e6, max: 1e6, noNaN: true }).map((v) => (Object.is(v, -0) ? 0 : v));
     fc.assert(
       fc.property(number, number, number, number, (rawA, engA, rawB, engB) => {
         fc.pre(rawA !== rawB && engA !== engB);
         const scale = { kind: 'linear', rawA, engA, rawB, engB } as const;
-        const read = readForm(formOf(tagOf(1, { unit: '°C', decimals: 2, rangeLow: -5, rangeHigh: 5.5 }), scale));
-        expect(read).toEqual({ ok: true, value: { scale, unit: '°C', decimals: 2, range: { low: -5, high: 5.5 } } });
+        const read = readForm(formOf(tagOf(1, { unit: '°C', decimals: 2, rangeLow: -5, rangeHigh: 5.5 }), ownScale(scale)));
+        const nothing = { rawRange: null, display: null, limits: null };
+        expect(read).toEqual({ ok: true, value: { scale, unit: '°C', decimals: 2, range: { low: -5, high: 5.5 }, ...nothing } });
       }),
     );
   });
-  const base = formOf(tagOf(1), { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 });
+  const base = formOf(tagOf(1), ownScale({ kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 }));
   test.each([
     [{ rawB: '0' }, '0.rawB'],
     [{ engB: '0' }, '0.engB'],
@@ -140,10 +152,21 @@ describe('the form of a scale', () => {
     [{ low: '5' }, 'high'],
     [{ high: '5' }, 'low'],
     [{ low: '5', high: '5' }, 'high'],
+    [{ rawLow: '5' }, 'rawHigh'],
+    [{ displayLow: '9', displayHigh: '1' }, 'displayHigh'],
+    [{ limitHigh: 'hot' }, 'limitHigh'],
+    [{ limitHigh: '90', highHigh: '80' }, 'highHigh'],
+    [{ lowLow: '10', limitLow: '5' }, 'limitLow'],
+    [{ hysteresis: '2' }, 'hysteresis'],
+    [{ limitHigh: '90', hysteresis: '-1' }, 'hysteresis'],
+    [{ limitLow: '10', limitHigh: '12', hysteresis: '1' }, 'hysteresis'],
+    [{ limitHigh: '90', delay: '7200' }, 'delay'],
   ])('with %j is refused at its field %s', (wrong, place) => {
-    const isStep = Object.keys(wrong).some((key) => /^(raw|eng)/.test(key));
+    const isStep = Object.keys(wrong).some((key) => /^(raw|eng)[AB]$/.test(key));
+    const isRange = Object.keys(wrong).some((key) => key in base.ranges);
     const steps = base.steps.map((step) => ({ ...step, fields: { ...step.fields, ...wrong } }));
-    expect(readForm(isStep ? { ...base, steps } : { ...base, ...wrong })).toMatchObject({ ok: false, problem: { place } });
+    const form = isStep ? { ...base, steps } : isRange ? { ...base, ranges: { ...base.ranges, ...wrong } } : { ...base, ...wrong };
+    expect(readForm(form)).toMatchObject({ ok: false, problem: { place } });
   });
   test('shows every kind of step, and chains of them, so that reading it gives the same back', () => {
     const steps: Step[] = [
@@ -158,12 +181,15 @@ describe('the form of a scale', () => {
       { kind: 'platinum', r0: 1000 },
       { kind: 'current' },
       { kind: 'formula', expression: 'x * 2', back: 'y / 2', from: 0, to: 10 },
+      { kind: 'unit', from: '°C', to: '°F' },
       { kind: 'modulus', by: 360 },
+      { kind: 'modulus', by: 360, from: -180 },
       { kind: 'clamp', low: -1, high: 1 },
+      { kind: 'texts', names: '0=off; 1=heating' },
     ]; // prettier-ignore
     expect(new Set(steps.map(({ kind }) => kind))).toEqual(new Set(STEP_KINDS));
     for (const scale of [...steps, { kind: 'chain' as const, steps: steps.slice(0, 8) }])
-      expect(readForm(formOf(tagOf(1), scale))).toMatchObject({ ok: true, value: { scale } });
+      expect(readForm(formOf(tagOf(1), ownScale(scale)))).toMatchObject({ ok: true, value: { scale } });
   });
   test('takes a table as it is copied, and names the line and the step that are wrong', () => {
     const table = (points: string): ScaleForm => ({ ...base, steps: [...base.steps, { kind: 'table', fields: { points, ends: 'none' } }] });

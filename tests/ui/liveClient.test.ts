@@ -44,6 +44,7 @@ const snapshot = (): Snapshot => ({
   blocks: [],
   members: [],
   copyRules: [],
+  sharedScales: [],
   sources: [],
   tags: [tag],
   scales: [],
@@ -174,7 +175,7 @@ describe('the project on a page', () => {
     kind: 'change',
     revision: to,
     label: 'x',
-    changes: [{ kind: 'project', id: uuidOf(0), after: { id: uuidOf(0), name: `name ${to}` } }],
+    changes: [{ kind: 'project', id: uuidOf(0), after: { id: uuidOf(0), name: `name ${to}`, dialects: [] } }],
     parts: 0,
   });
   test('takes a large change whose parts all came, and is loaded anew when one is missing', async () => {

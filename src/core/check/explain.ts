@@ -1,6 +1,6 @@
 /** Which single setting would turn a wrong value into the expected one. */
 import { timesTen } from '../scaling/scale.ts';
-import { followWire, otherOrders, type SignalDefinition, type WireValue } from '../signal.ts';
+import { followWire, otherOrders, type SignalDefinition, type WireValue, unjudged } from '../signal.ts';
 import { orderInWords } from '../value/byteOrder.ts';
 import { parseDataType, type DataType } from '../value/dataType.ts';
 import { asNumber } from '../value/engineering.ts';
@@ -44,7 +44,7 @@ const SIBLINGS: Readonly<Record<string, readonly string[]>> = {
  *          order or type: wrong orders of reals are full of numbers next to zero.
  */
 export function explain(def: SignalDefinition, wire: WireValue, expected: Expectation): readonly Suggestion[] {
-  const bare: SignalDefinition = { ...def, range: null };
+  const bare: SignalDefinition = unjudged(def);
   if (inside(bare, wire, expected)) return [];
   const found: Suggestion[] = [];
   const offer = (setting: Suggestion['setting'], value: string, changed: SignalDefinition, words: string): void => {

@@ -1,5 +1,5 @@
 /** Other ways to read bytes by which an implausible value would be one that a process has. Told as a question. */
-import { followWire, type SignalDefinition, type WireValue } from '../signal.ts';
+import { followWire, type SignalDefinition, type WireValue, unjudged } from '../signal.ts';
 import { ORDERS, orderInWords, orderWidth, type ByteOrder } from '../value/byteOrder.ts';
 import { formatDataType, parseDataType, type DataType } from '../value/dataType.ts';
 import { asNumber } from '../value/engineering.ts';
@@ -31,7 +31,7 @@ export function plausibleWays(def: SignalDefinition, wire: WireValue, seen: read
     const isSameType = formatDataType(type) === formatDataType(def.type);
     if (isSameType && order === def.order) return;
     const scale = isSameType ? def.scale : ({ kind: 'none' } as const);
-    const read: SignalDefinition = { ...def, type, order, scale, range: null, bit: null };
+    const read: SignalDefinition = { ...unjudged(def), type, order, scale, bit: null };
     if (!isPlausible(read, wire)) return;
     const words = [...(isSameType ? [] : [`read as ${formatDataType(type)}`]), ...(order === def.order ? [] : [orderInWords(order)])].join(', ');
     // A number with decimals is likelier right: few patterns are plausible ones by chance.

@@ -1,6 +1,6 @@
 /** Whether what a witness saw agrees with what came through the mapping. */
 import { countWorth, pointMoved, toRaw } from '../scaling/scale.ts';
-import { engineeringText, followWire, otherOrders, type SignalDefinition, type WireValue } from '../signal.ts';
+import { engineeringText, followWire, otherOrders, type SignalDefinition, type WireValue, unjudged } from '../signal.ts';
 import { compareDecimals, isDecimal, toDecimal, type Decimal } from '../value/decimal.ts';
 import { asNumber, type EngValue } from '../value/engineering.ts';
 import { orderInWords } from '../value/byteOrder.ts';
@@ -49,7 +49,7 @@ export function compareSeen(def: SignalDefinition, before: EngValue, after: EngV
  */
 export function saysTooLittle(def: SignalDefinition, wire: WireValue): string | null {
   if (def.type.kind === 'boolean') return null;
-  const { eng } = followWire({ ...def, range: null }, wire);
+  const { eng } = followWire(unjudged(def), wire);
   if (eng === null) return null;
   if (wire.kind !== 'bytes')
     return asNumber(eng) === 0 && def.scale.kind !== 'none'
@@ -58,7 +58,7 @@ export function saysTooLittle(def: SignalDefinition, wire: WireValue): string | 
   if (wire.bytes.every((byte) => byte === 0))
     return 'Every byte is zero, as in memory that nobody uses: this proves nothing. Check again at another value.';
   const twin = otherOrders(def).find((order) => {
-    const other = followWire({ ...def, order, range: null }, wire).eng;
+    const other = followWire({ ...unjudged(def), order }, wire).eng;
     return other !== null && same(other, eng);
   });
   return twin === undefined

@@ -1,5 +1,6 @@
 /** What goes over the live channel, both ways. One WebSocket a page; JSON text. */
 import type { Proof } from '../check/checkResult.ts';
+import type { LimitKey } from '../ranges/limits.ts';
 import type { Applied } from '../project/snapshot.ts';
 import type { ValueJson } from '../value/engineering.ts';
 import type { Quality } from '../value/quality.ts';
@@ -25,6 +26,8 @@ export interface LiveSample {
   readonly eng: ValueJson | null;
   readonly text: string;
   readonly quality: Quality;
+  /** The limit that it is beyond; absent for none. */
+  readonly limit?: LimitKey;
   readonly broken: { readonly stage: 'wire' | 'decoded' | 'engineering'; readonly problem: Problem } | null;
 }
 

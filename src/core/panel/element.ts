@@ -1,4 +1,5 @@
 /** Things on a panel page, and the text that each draws for a value. */
+import type { Range } from '../ranges/range.ts';
 import { NO_VALUE_TEXT } from '../signal.ts';
 import type { QualityLevel } from '../value/quality.ts';
 
@@ -10,7 +11,7 @@ export const BUTTON_ACTIONS = ['toggle', 'set', 'reset', 'write', 'hold'] as con
 export type ButtonAction = (typeof BUTTON_ACTIONS)[number];
 
 export interface ElementSettings {
-  /** Ends of a bar in engineering units. */
+  /** Ends of a bar in the tag's own unit, whatever unit is shown; where they are not said, those of the tag. */
   readonly low?: number | null;
   readonly high?: number | null;
   /** Words of a lamp or button for its two states. */
@@ -20,6 +21,8 @@ export interface ElementSettings {
   readonly action?: ButtonAction;
   /** What a button writes whose action is to write a value. */
   readonly value?: string;
+  /** The unit that it shows, where that is another than the panel's. */
+  readonly unit?: string;
 }
 
 export const ELEMENT_WORDS: Readonly<Record<ElementKind, { readonly name: string; readonly use: string; readonly w: number; readonly h: number }>> = {
@@ -49,11 +52,15 @@ export function elementText(kind: ElementKind, settings: ElementSettings, sample
   return sample.text;
 }
 
-/** Fill of a bar, 0…1; null when there is nothing to draw. */
-export function barFill(settings: ElementSettings, value: number | null): number | null {
-  const low = settings.low ?? 0;
-  const high = settings.high ?? 100;
-  if (value === null || high === low) return null;
+/** The ends of a bar: its own, or those of its tag. */
+export function barEnds(settings: ElementSettings, ofTag: Range | null): Range {
+  const [low, high] = [settings.low ?? ofTag?.low ?? 0, settings.high ?? ofTag?.high ?? 100];
+  return high > low ? { low, high } : { low, high: low + 100 };
+}
+
+/** Where a value lies between two ends, 0…1; null when there is none to draw. */
+export function barFill({ low, high }: Range, value: number | null): number | null {
+  if (value === null) return null;
   return Math.min(1, Math.max(0, (value - low) / (high - low)));
 }
 

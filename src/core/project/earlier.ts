@@ -56,7 +56,7 @@ export function fromEarlierTag(entity: Entity, groups: EarlierGroups): Tag {
 
 /** A whole project file of before: its parts as they are called in a file. */
 export function fromEarlierFile(file: Entity): Entity {
-  return { copyRules: [], ...fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file))) };
+  return { copyRules: [], sharedScales: [], ...fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file))) };
 }
 
 function fromBeforeEnumerations(file: Entity): Entity {

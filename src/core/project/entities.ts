@@ -13,6 +13,7 @@ import { pageKind, type Page } from './kinds/page.ts';
 import { panelKind, type Panel } from './kinds/panel.ts';
 import { projectKind, type Project } from './kinds/project.ts';
 import { scaleKind, type TagScale } from './kinds/scale.ts';
+import { sharedScaleKind, type SharedScale } from './kinds/sharedScale.ts';
 import { sourceKind, type Source } from './kinds/source.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
@@ -29,6 +30,7 @@ export type {
   Page,
   Panel,
   Project,
+  SharedScale,
   Source,
   Structure,
   StructureMember,
@@ -46,6 +48,7 @@ const WRITTEN = {
   structure: structureKind,
   block: blockKind,
   source: sourceKind,
+  sharedScale: sharedScaleKind,
   tag: tagKind,
   scale: scaleKind,
   member: memberKind,
@@ -64,6 +67,7 @@ export interface Entities {
   readonly structure: Structure;
   readonly block: Block;
   readonly source: Source;
+  readonly sharedScale: SharedScale;
   readonly tag: Tag;
   readonly scale: TagScale;
   readonly member: Member;

@@ -5,9 +5,11 @@
 import { isDecimal, toDecimal, type Decimal } from '../value/decimal.ts';
 import { asNumber, type EngValue } from '../value/engineering.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
+import { parseNames, type ValueNames } from '../value/valueNames.ts';
+import { signed } from './steps/signed.ts';
 import { after, along, decimalsOf, inverted, numberAlong, wholeBefore, type Line } from './line.ts';
 import { checkStep, ruleOf, type Step } from './step.ts';
-import type { Curve, SignalHealth } from './steps/stepRule.ts';
+import type { Curve, HealthMark, SignalHealth } from './steps/stepRule.ts';
 
 /** A chain of no step, of one, or of several. Each has this one form, so that equal scales are equal as JSON. */
 export type Scale = { readonly kind: 'none' } | Step | { readonly kind: 'chain'; readonly steps: readonly Step[] };
@@ -34,6 +36,12 @@ export function checkScale(scale: Scale): Result<Scale> {
     const { message } = checked.problem;
     return { ok: false, problem: { ...checked.problem, message: scale.kind === 'chain' ? `Step ${i + 1}: ${message}` : message } };
   }
+  if (
+    stepsOf(scale)
+      .slice(0, -1)
+      .some(({ kind }) => kind === 'texts')
+  )
+    return fail('scale-texts', 'Texts stand for what all steps come to.', 'Make them the last step.');
   return ok(scale);
 }
 
@@ -207,6 +215,39 @@ export function countWorth(scale: Scale, raw: number): number {
   const here = at(raw);
   const [up, down] = [Math.abs(at(raw + 1) - here), Math.abs(here - at(raw - 1))];
   return Number.isNaN(up) ? (Number.isNaN(down) ? 0 : down) : Number.isNaN(down) ? up : Math.max(up, down);
+}
+
+/** Names that its last step gives to what it comes to; none for most. */
+export function textsOf(scale: Scale): ValueNames {
+  const last = stepsOf(scale).at(-1);
+  const names = last?.kind === 'texts' ? parseNames(last.names) : null;
+  return names?.ok ? names.value : [];
+}
+
+/** What a raw value comes to, step by step, each with its formula in the numbers at hand. */
+export function workedOut(scale: Scale, raw: number): readonly { readonly formula: string; readonly value: number }[] {
+  let x = raw;
+  return stepsOf(scale).map((step) => {
+    const formula = ruleOf(step.kind).worked(step, signed(short(x)));
+    x = asNumber(toEngineering(step, x).value) ?? NaN;
+    return { formula, value: short(x) };
+  });
+}
+
+/** Without what a double leaves behind its 12th digit. */
+function short(value: number): number {
+  return Number.isInteger(value) ? value : Number(value.toPrecision(12));
+}
+
+/** Raw values at which the signal begins to tell of its own health, where a step of it can tell. */
+export function healthMarks(scale: Scale): readonly (Omit<HealthMark, 'x'> & { readonly raw: number })[] {
+  const { parts } = chainOf(scale);
+  const at = parts.findIndex((part) => isCurve(part) && part.marks);
+  const teller = parts[at];
+  if (!teller || !isCurve(teller)) return [];
+  const back = (x: number): number =>
+    parts.slice(0, at).reduceRight((y, part) => (isCurve(part) ? (part.back?.(y) ?? NaN) : onLine(readyLine(part.back), y)), x);
+  return (teller.marks ?? []).flatMap(({ x, what, isFault }) => (Number.isFinite(back(x)) ? [{ raw: back(x), what, isFault }] : []));
 }
 
 /** Which faults of a loop the counts between two ends can show; null for a scale that tells none. */

@@ -1,4 +1,5 @@
 /** All kinds of steps. Adding one is a rule and a line here. */
+import { CONTROL_CHARACTER } from '../patterns.ts';
 import { fail, ok, type Result } from '../result.ts';
 import {
   clamp,
@@ -13,7 +14,20 @@ import {
   type TableStep,
 } from './steps/curves.ts';
 import { formula, type FormulaStep } from './steps/formula.ts';
-import { duration, gain, linear, power, type DurationStep, type GainStep, type LinearStep, type PowerStep } from './steps/lines.ts';
+import {
+  duration,
+  gain,
+  linear,
+  power,
+  texts,
+  unit,
+  type DurationStep,
+  type GainStep,
+  type LinearStep,
+  type PowerStep,
+  type TextsStep,
+  type UnitStep,
+} from './steps/lines.ts';
 import { current, platinum, thermocouple, type CurrentStep, type PlatinumStep, type ThermocoupleStep } from './steps/sensors.ts';
 import type { StepRule } from './steps/stepRule.ts';
 
@@ -22,6 +36,7 @@ export type Step =
   | GainStep
   | PowerStep
   | DurationStep
+  | UnitStep
   | TableStep
   | RootStep
   | CurrentStep
@@ -30,11 +45,15 @@ export type Step =
   | ThermocoupleStep
   | PlatinumStep
   | ModulusStep
-  | ClampStep;
+  | ClampStep
+  | TextsStep;
 export type StepKind = Step['kind'];
 
 type Rules = { readonly [K in StepKind]: StepRule<Extract<Step, { readonly kind: K }>> };
-const RULES: Rules = { linear, gain, power, duration, table, current, root, polynomial, formula, thermocouple, platinum, modulus, clamp };
+const RULES: Rules = {
+  ...{ linear, gain, power, duration, unit, table, current, root, polynomial },
+  ...{ formula, thermocouple, platinum, modulus, clamp, texts },
+};
 
 /** In the order in which they are offered. */
 export const STEP_KINDS = Object.keys(RULES) as readonly StepKind[];
@@ -43,7 +62,8 @@ export function ruleOf(kind: StepKind): StepRule<Step> {
   return RULES[kind];
 }
 
-type Shape = Readonly<Record<string, 'number' | 'text' | 'numbers' | 'pairs'>>;
+/** With a question mark: it may be left away. */
+type Shape = Readonly<Record<string, 'number' | 'number?' | 'text' | 'longText' | 'numbers' | 'pairs'>>;
 
 /** The fields of each kind, for what comes from outside. */
 const SHAPES: Readonly<Record<StepKind, Shape>> = {
@@ -51,6 +71,7 @@ const SHAPES: Readonly<Record<StepKind, Shape>> = {
   gain: { gain: 'number', offset: 'number' },
   power: { exponent: 'number' },
   duration: { from: 'text', to: 'text' },
+  unit: { from: 'text', to: 'text' },
   table: { points: 'pairs', ends: 'text' },
   current: {},
   root: { zero: 'number', span: 'number', full: 'number', cut: 'number' },
@@ -58,8 +79,9 @@ const SHAPES: Readonly<Record<StepKind, Shape>> = {
   formula: { expression: 'text', back: 'text', from: 'number', to: 'number' },
   thermocouple: { type: 'text', reference: 'number' },
   platinum: { r0: 'number' },
-  modulus: { by: 'number' },
+  modulus: { by: 'number', from: 'number?' },
   clamp: { low: 'number', high: 'number' },
+  texts: { names: 'longText' },
 };
 
 /** Whether something from outside has the form of a step. What its settings mean is looked at by {@link checkStep}. */
@@ -69,20 +91,25 @@ export function isStep(value: unknown): value is Step {
   const shape = SHAPES[value.kind as StepKind];
   const fields = value as Readonly<Record<string, unknown>>;
   return (
-    Object.keys(fields).length === Object.keys(shape).length + 1 &&
-    Object.entries(shape).every(([name, form]) => Object.hasOwn(fields, name) && hasForm(fields[name], form))
+    Object.keys(fields).every((name) => name === 'kind' || Object.hasOwn(shape, name)) &&
+    Object.entries(shape).every(([name, form]) => (Object.hasOwn(fields, name) ? hasForm(fields[name], form) : form === 'number?'))
   );
 }
 
 const MOST_NUMBERS = 1000;
 const MOST_CHARACTERS = 400;
+/** Two hundred names of sixty characters. */
+const MOST_OF_NAMES = 16_000;
 
 function hasForm(value: unknown, form: Shape[string]): boolean {
   switch (form) {
     case 'number':
+    case 'number?':
       return typeof value === 'number';
+    case 'longText':
+      return typeof value === 'string' && value.length <= MOST_OF_NAMES && !CONTROL_CHARACTER.test(value);
     case 'text':
-      return typeof value === 'string' && value.length <= MOST_CHARACTERS;
+      return typeof value === 'string' && value.length <= MOST_CHARACTERS && !CONTROL_CHARACTER.test(value);
     case 'numbers':
       return Array.isArray(value) && value.length <= MOST_NUMBERS && value.every((n) => typeof n === 'number');
     case 'pairs':

@@ -3,7 +3,7 @@
  * register beside. They are told and asked about, never followed.
  */
 import { AREA_WORDS, isRegisterArea, parseAddress, type CountingBase, type ModbusAddress } from '../modbus/address.ts';
-import { followWire, type SignalDefinition, type WireValue } from '../signal.ts';
+import { followWire, type SignalDefinition, type WireValue, unjudged } from '../signal.ts';
 import { asNumber } from '../value/engineering.ts';
 import { parseDataType, registersOf, type DataType } from '../value/dataType.ts';
 import { countsFromZero, plainNumber } from './addressRule.ts';
@@ -147,7 +147,7 @@ const [SMALLEST, LARGEST] = [1e-5, 1e9];
 /** @param wire null where the device refused to read there */
 export function believable(def: SignalDefinition, wire: WireValue | null): Believable {
   if (wire === null) return 'no';
-  const { eng } = followWire({ ...def, range: null }, wire);
+  const { eng } = followWire(unjudged(def), wire);
   const value = eng === null ? null : asNumber(eng);
   if (value === null) return 'no';
   if (def.range) return value >= def.range.low && value <= def.range.high ? (value === 0 ? 'nothing' : 'yes') : 'no';

@@ -150,6 +150,11 @@ export const LAID_OUT_NAMES: readonly string[] = [
   'DATE_AND_TIME bcd',
 ];
 
+/** Whether values of a type are numbers, which can be scaled; without reading it to its end. */
+export function isNumberType(text: string): boolean {
+  return !/^\s*(BOOL|W?STRING|W?CHAR)\b/i.test(text);
+}
+
 /**
  * Reads a data type as IEC 61131-3 writes it, upper or lower case, with the words that say how it lies in memory:
  * `INT`, `STRING(20)`, `UDINT bcd`. Refuses unknown names and words, and lengths outside 1…1024 bytes.

@@ -25,7 +25,12 @@ export async function liveCountingSign(
   for (const [at, { tag, sample }] of probes.entries())
     for (const address of [sample.here, sample.there]) {
       const own = newTag({ ...tag, address, access: 'read' }, at, { ids: '', deviceId: side.device.id, sourceId: '' });
-      const signal = effectiveSignal({ ...side, inherited: UNGROUPED, tag: own, scale: tag.scale && { id: own.id, scale: tag.scale } });
+      const signal = effectiveSignal({
+        ...side,
+        inherited: UNGROUPED,
+        tag: own,
+        scale: tag.scale && { id: own.id, scale: tag.scale, sharedId: null },
+      });
       if (!signal.ok) continue;
       const point = pointOf(`${at} ${address}`, signal.value);
       signals.set(point.key, signal.value);

@@ -7,7 +7,7 @@ import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useProject, useTagView } from '../live/LiveContext.tsx';
 import { useRadix } from '../live/radix.ts';
 import { rawJsonText } from '../signalPath/signalPath.ts';
-import { ConsistentMark, ProofMark, QualityMark } from '../parts/StateMark.tsx';
+import { ConsistentMark, ProofMark, StateOf } from '../parts/StateMark.tsx';
 import type { CheckResult } from '@/core/check/checkResult.ts';
 import type { Result } from '@/core/result.ts';
 
@@ -111,7 +111,7 @@ function Row({
         <Shown text={view?.text ?? ''} /> <span className="quiet">{view?.level === 'bad' ? '' : tag.unit}</span>
       </span>
       <span role="gridcell" className="truncate">
-        {view ? <QualityMark level={view.level} reason={view.reason} why={view.why} quietWhenGood /> : null}
+        {view ? <StateOf view={view} /> : null}
       </span>
       <span role="gridcell" className="truncate">
         {outcome === null ? (

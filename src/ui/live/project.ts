@@ -16,6 +16,7 @@ import type {
   Page,
   Panel,
   Project,
+  SharedScale,
   Source,
   Structure,
   Tag,
@@ -249,6 +250,18 @@ export class ProjectView implements Tallied {
     this.#groupTexts.set(groupId, text);
     return text;
   };
+  get sharedScales(): readonly SharedScale[] {
+    return sortedByName(this.tables.sharedScale);
+  }
+  /** Tags that go by a shared scale. */
+  tagsScaledBy(sharedId: string): readonly Tag[] {
+    const found: Tag[] = [];
+    for (const scale of this.tables.scale.values()) {
+      const tag = scale.sharedId === sharedId ? this.tag(scale.id) : null;
+      if (tag) found.push(tag);
+    }
+    return found;
+  }
   get structures(): readonly Structure[] {
     return sortedByName(this.tables.structure);
   }
@@ -305,6 +318,10 @@ export class ProjectView implements Tallied {
   }
   page(id: string): Page | null {
     return this.tables.page.get(id) ?? null;
+  }
+  /** The panel that an element stands on. */
+  panelOf({ pageId }: Pick<Element, 'pageId'>): Panel | null {
+    return this.panel(this.page(pageId)?.panelId ?? '');
   }
   elementsOn(pageId: string): readonly Element[] {
     return [...this.tables.element.values()].filter((e) => e.pageId === pageId).sort((a, b) => a.y - b.y || a.x - b.x);

@@ -17,7 +17,7 @@ import { isExpression, MapRow, ROW, type Editing } from './MapRow.tsx';
 import { GridHeader } from './GridHeader.tsx';
 import { NARROWEST, type SetWidth, type Sort } from './mapView.ts';
 import { countOnDown, fillDown, paste, setAll } from './gridActions.ts';
-import { changesOf, type PlannedEdits } from './gridEdits.ts';
+import { changesOf, scaleChanges, type PlannedEdits } from './gridEdits.ts';
 import { gridTemplate, type ColumnKey, type MapColumn } from './columns.ts';
 
 const ExpressionDialog = dynamic(async () => (await import('../expression/ExpressionDialog.tsx')).ExpressionDialog, { ssr: false });
@@ -177,8 +177,9 @@ export function MapGrid({ tags, columns: shownColumns, sort, onSort, onWidth }: 
     if (!of.edit || text === of.edit.text(tag, project)) return;
     const edit = of.edit.set(text, tag, project);
     if (edit.ok) {
-      const { set, first = [] } = edit.value;
-      await change(`${of.title.toLowerCase()} of ${tag.name} changed`, [...first, { kind: 'tag', id: tag.id, set, was: wasIn(tag, set) }]);
+      const { set, scale, first = [] } = edit.value;
+      const changes = Object.keys(set).length > 0 ? [{ kind: 'tag' as const, id: tag.id, set, was: wasIn(tag, set) }] : [];
+      await change(`${of.title.toLowerCase()} of ${tag.name} changed`, [...first, ...changes, ...scaleChanges(tag.id, scale)]);
     } else toast.error(edit.problem.message, { description: edit.problem.remedy });
   };
 

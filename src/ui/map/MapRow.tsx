@@ -7,7 +7,7 @@ import { disagreementOf } from '@/core/project/listedType.ts';
 import { addressOf, pointIn } from '@/core/project/tagSource.ts';
 import { useProject, useTagView } from '../live/LiveContext.tsx';
 import type { ProjectView } from '../live/project.ts';
-import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
+import { ProofMark, StateOf } from '../parts/StateMark.tsx';
 import { typeAndPlace } from '../signalPath/signalPath.ts';
 import { expressionText } from '../expression/reading.ts';
 import { AddressHelp } from './AddressHelp.tsx';
@@ -181,6 +181,15 @@ function Cell({ tag, of }: { readonly tag: Tag; readonly of: MapColumn }) {
         <span title={tag.type}>{tag.type}</span>
       );
     }
+    case 'scale': {
+      const isShared = (project.scale(tag.id)?.sharedId ?? null) !== null;
+      const text = of.edit?.text(tag, project) ?? '';
+      return (
+        <span className={isShared ? '' : 'quiet'} title={isShared ? `${text}, shared` : text}>
+          {text}
+        </span>
+      );
+    }
     case 'unit':
     case 'comment':
       return (
@@ -230,7 +239,7 @@ function Value({ tagId }: { readonly tagId: string }) {
 
 function State({ tagId }: { readonly tagId: string }) {
   const view = useTagView(tagId);
-  return view ? <QualityMark level={view.level} reason={view.reason} why={view.why} quietWhenGood /> : null;
+  return view ? <StateOf view={view} /> : null;
 }
 
 function Editor({

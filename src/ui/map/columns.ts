@@ -8,6 +8,7 @@ import { addressOf, deviceIdOf, isPeriod, pointIn, withIndex, withPoint } from '
 import { labelOf, type Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
+import { parseScaleText, scaleText, type GivenScale } from './scaleCell.ts';
 import { expressionText, readingOf, storedExpression } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
 import { DATA_TYPE_NAMES, formatDataType, LAID_OUT_NAMES, parseDataType } from '@/core/value/dataType.ts';
@@ -25,6 +26,7 @@ export type ColumnKey =
   | 'unavailable'
   | 'decimals'
   | 'range'
+  | 'scale'
   | 'value'
   | 'unit'
   | 'state'
@@ -34,6 +36,8 @@ export type ColumnKey =
 /** What a text typed into a cell comes to. */
 export interface TagEdit {
   readonly set: Partial<Tag>;
+  /** The scale that it is given; absent where the edit says nothing of it. */
+  readonly scale?: GivenScale;
   /** What has to be made first: groups. */
   readonly first?: readonly Change[];
 }
@@ -116,6 +120,11 @@ function parseRange(text: string): Result<TagEdit> {
   const match = /^([+-]?\d+(?:\.\d+)?(?:e[+-]?\d+)?)\s*(?:…|\.\.\.?|to|;)\s*([+-]?\d+(?:\.\d+)?(?:e[+-]?\d+)?)$/i.exec(text.trim());
   if (!match) return fail('range', `“${text.trim().slice(0, 40)}” is no range.`, 'Write both ends, as in 20…140 or 20 to 140.');
   return ok({ set: { rangeLow: Number(match[1]), rangeHigh: Number(match[2]) } });
+}
+
+function parseScale(text: string, tag: Tag, project: ProjectView): Result<TagEdit> {
+  const given = parseScaleText(text, tag, project);
+  return given.ok ? ok({ set: {}, scale: given.value }) : given;
 }
 
 function parseDecimals(text: string): Result<TagEdit> {
@@ -226,6 +235,13 @@ export const MAP_COLUMNS: readonly MapColumn[] = [
     mono: true,
     isExtra: true,
     edit: { text: (t) => (t.decimals === null ? '' : String(t.decimals)), set: parseDecimals },
+  },
+  {
+    key: 'scale',
+    title: labelOf('scale', 'scale'),
+    width: 'minmax(7rem, 1fr)',
+    isExtra: true,
+    edit: { text: scaleText, set: parseScale, choices: (_, project) => project.sharedScales.map(({ name }) => name) },
   },
   { key: 'value', title: 'Value', width: 'minmax(11.2rem, 1.5fr)', mono: true, right: true, edit: null },
   {

@@ -139,7 +139,7 @@ export function duplicate(
       if (of.source.kind === 'point' && offset !== 0)
         edits.push({ tag, column: address, text: firstCountedOn(addressOf(of), copy * offset) ?? addressOf(of) });
       const scale = project.scale(of.id);
-      if (scale) scales.push({ kind: 'scale', id: tag.id, set: { scale: scale.scale } });
+      if (scale) scales.push({ kind: 'scale', id: tag.id, set: { scale: scale.scale, sharedId: scale.sharedId } });
     }
   return { ...planEdits(project, edits, made), scales };
 }

@@ -10,6 +10,7 @@ import { effectiveSignal } from '@/mapping/effective.ts';
 import { ValidationError } from 'yup';
 import type { ProjectView } from '../live/project.ts';
 import type { MapColumn } from './columns.ts';
+import type { GivenScale } from './scaleCell.ts';
 
 export interface CellEdit {
   readonly tag: Tag;
@@ -23,6 +24,8 @@ export interface PlannedRow {
   readonly isNew: boolean;
   readonly cells: readonly { readonly title: string; readonly before: string; readonly after: string }[];
   readonly set: Partial<Tag>;
+  /** The scale that it is given; absent where none is meant. */
+  readonly scale?: GivenScale | undefined;
   readonly problem: Problem | null;
 }
 
@@ -36,7 +39,7 @@ export interface PlannedEdits {
 export function planEdits(project: ProjectView, edits: readonly CellEdit[], made: readonly Tag[] = []): PlannedEdits {
   const groups = new GroupTexts(project, edits);
   const isMade = new Set(made.map(({ id }) => id));
-  const planned = new Map<string, { tag: Tag; now: Tag; cells: PlannedRow['cells'][number][]; problem: Problem | null }>();
+  const planned = new Map<string, { tag: Tag; now: Tag; scale?: GivenScale; cells: PlannedRow['cells'][number][]; problem: Problem | null }>();
   for (const tag of made) planned.set(tag.id, { tag, now: tag, cells: [], problem: null });
   for (const { tag, column, text } of edits) {
     if (!column.edit) continue;
@@ -49,8 +52,10 @@ export function planEdits(project: ProjectView, edits: readonly CellEdit[], made
       column.key === 'group'
         ? ({ ok: true, value: { set: { groupId: groups.idOf(tag, text) } } } as const)
         : column.edit.set(text, entry.now, project);
-    if (set.ok) entry.now = { ...entry.now, ...set.value.set };
-    else entry.problem ??= { ...set.problem, place: column.title };
+    if (set.ok) {
+      entry.now = { ...entry.now, ...set.value.set };
+      if ('scale' in set.value && set.value.scale !== undefined) entry.scale = set.value.scale;
+    } else entry.problem ??= { ...set.problem, place: column.title };
   }
   const rows = [...planned.values()];
   const names = new NamesAfter(
@@ -59,20 +64,28 @@ export function planEdits(project: ProjectView, edits: readonly CellEdit[], made
   );
   return {
     groups: groups.changes,
-    rows: rows.map(({ tag, now, cells, problem }) => ({
+    rows: rows.map(({ tag, now, scale, cells, problem }) => ({
       tag,
       isNew: isMade.has(tag.id),
       cells,
       set: isMade.has(tag.id) ? now : changedIn(tag, now),
-      problem: problem ?? problemOf(project, now, groups) ?? names.problemOf(now),
+      scale,
+      problem: problem ?? problemOf(project, now, groups, scale) ?? names.problemOf(now),
     })),
   };
 }
 
 /** The changes of rows that fit, as one command. */
 export function changesOf({ rows, groups }: PlannedEdits): readonly Change[] {
-  const good = rows.filter(({ problem, set }) => problem === null && Object.keys(set).length > 0);
-  return good.length === 0 ? [] : [...groups, ...good.map(({ tag, set }): Change => ({ kind: 'tag', id: tag.id, set: set }))];
+  const good = rows.filter(({ problem, set, scale }) => problem === null && (Object.keys(set).length > 0 || scale !== undefined));
+  if (good.length === 0) return [];
+  const tags = good.flatMap(({ tag, set }): Change[] => (Object.keys(set).length > 0 ? [{ kind: 'tag', id: tag.id, set }] : []));
+  return [...groups, ...tags, ...good.flatMap(({ tag, scale }) => scaleChanges(tag.id, scale))];
+}
+
+/** The scale of a tag as an edit gives it. */
+export function scaleChanges(id: string, scale: GivenScale | undefined): readonly Change[] {
+  return scale === undefined ? [] : [{ kind: 'scale', id, set: scale && { scale: scale.scale, sharedId: scale.sharedId } }];
 }
 
 function changedIn(tag: Tag, now: Tag): Partial<Tag> {
@@ -80,7 +93,7 @@ function changedIn(tag: Tag, now: Tag): Partial<Tag> {
 }
 
 /** What the server would refuse of one tag. */
-function problemOf(project: ProjectView, tag: Tag, groups: GroupTexts): Problem | null {
+function problemOf(project: ProjectView, tag: Tag, groups: GroupTexts, given: GivenScale | undefined): Problem | null {
   if (!isPlainTag(tag)) {
     try {
       ENTITY_SCHEMAS.tag.validateSync(tag, { strict: true });
@@ -93,11 +106,12 @@ function problemOf(project: ProjectView, tag: Tag, groups: GroupTexts): Problem 
   const device = project.deviceOf(tag);
   const link = device && project.link(device.linkId);
   const inherited = project.inheritedBy(groups.isNew(tag.groupId) ? null : tag.groupId);
+  const scale = given === undefined ? project.scale(tag.id) : given && { ...given, id: tag.id };
   const used = (id: string) => {
     const other = project.tag(id);
     return other && { tag: other, signal: project.effective(id) };
   };
-  const signal = effectiveSignal({ tag, device, link, scale: project.scale(tag.id), inherited, used });
+  const signal = effectiveSignal({ tag, device, link, scale, inherited, used });
   return signal.ok ? null : signal.problem;
 }
 

@@ -3,7 +3,9 @@
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { BUTTON_ACTIONS, ELEMENT_WORDS, type ButtonAction, type ElementSettings } from '@/core/panel/element.ts';
+import { endsOf } from '@/core/panel/shownOn.ts';
+import { unitsLike } from '@/core/units/unitLine.ts';
+import { barEnds, BUTTON_ACTIONS, ELEMENT_WORDS, type ButtonAction, type ElementSettings } from '@/core/panel/element.ts';
 import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { useChange, useProject, useStep } from '../live/LiveContext.tsx';
@@ -23,7 +25,12 @@ export function ElementForm({ element }: { readonly element: Element }) {
   const step = useStep();
   const project = useProject();
   const oldName = element.tagId === null ? '' : project.tag(element.tagId)?.name;
-  const isState = element.tagId === null || project.tag(element.tagId)?.type === 'BOOL';
+  const tag = element.tagId === null ? null : project.tag(element.tagId);
+  const isState = tag === null || tag.type === 'BOOL';
+  const units = tag && tag.unit !== '' ? [...new Set([tag.unit, ...unitsLike(tag.unit)])] : [];
+  const effective = tag ? project.effective(tag.id) : null;
+  const unit = tag?.unit ? `, ${tag.unit}` : '';
+  const ends = barEnds({}, effective?.ok ? endsOf(effective.value.def) : null);
   const name = element.label || ELEMENT_WORDS[element.kind].name;
   const set = (what: string, fields: Partial<Element>): void =>
     void change(`${what} of ${name} changed`, [{ kind: 'element', id: element.id, set: { ...fields } }]);
@@ -52,14 +59,34 @@ export function ElementForm({ element }: { readonly element: Element }) {
       />
       {element.kind === 'bar' ? (
         <>
-          <NumberSetting key={`low ${element.id}`} label="From" value={element.settings.low ?? 0} onKeep={(low) => setting('low end', { low })} />
-          <NumberSetting
-            key={`high ${element.id}`}
-            label="To"
-            value={element.settings.high ?? 100}
+          <EndSetting
+            key={`low ${element.id} ${element.settings.low}`}
+            label={`From${unit}`}
+            value={element.settings.low ?? null}
+            ofTag={ends.low}
+            onKeep={(low) => setting('low end', { low })}
+          />
+          <EndSetting
+            key={`high ${element.id} ${element.settings.high}`}
+            label={`To${unit}`}
+            value={element.settings.high ?? null}
+            ofTag={ends.high}
             onKeep={(high) => setting('high end', { high })}
           />
         </>
+      ) : null}
+      {units.length > 0 && element.kind !== 'lamp' && element.kind !== 'button' ? (
+        <label className="flex flex-col gap-1 text-xs font-semibold">
+          Shown in
+          <select className="select select-sm w-32" value={element.settings.unit ?? ''} onChange={(e) => setting('unit', { unit: e.target.value })}>
+            <option value="">as the panel has it</option>
+            {units.map((unit) => (
+              <option key={unit} value={unit}>
+                {unit}
+              </option>
+            ))}
+          </select>
+        </label>
       ) : null}
       {element.kind === 'lamp' || element.kind === 'button' ? (
         <>
@@ -96,7 +123,7 @@ export function ElementForm({ element }: { readonly element: Element }) {
       {element.kind === 'button' && element.settings.action === 'write' ? (
         <TextSetting
           key={`value ${element.id}`}
-          label="Value to write"
+          label={`Value to write${unit}`}
           value={element.settings.value ?? ''}
           onKeep={(value) => setting('value', { value })}
         />
@@ -147,6 +174,39 @@ function TextSetting({
         maxLength={40}
         onChange={(e) => setText(e.target.value)}
         onBlur={() => text.trim() !== value && onKeep(text.trim())}
+        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      />
+    </label>
+  );
+}
+
+interface EndSettingProps {
+  readonly label: string;
+  /** Null where the tag says it. */
+  readonly value: number | null;
+  readonly ofTag: number;
+  readonly onKeep: (value: number | null) => void;
+}
+
+/** An end of a bar; empty for that of the tag. */
+function EndSetting({ label, value, ofTag, onKeep }: EndSettingProps) {
+  const [text, setText] = useState(value === null ? '' : String(value));
+  const number = text.trim() === '' ? null : Number(text);
+  const isNumber = number === null || Number.isFinite(number);
+  return (
+    <label className="flex flex-col gap-1 text-xs font-semibold">
+      {label}
+      <input
+        className={`input input-sm num w-20 ${isNumber ? '' : 'input-error'}`}
+        inputMode="decimal"
+        placeholder={String(ofTag)}
+        title="Empty: as the tag says"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => {
+          if (!isNumber) setText(value === null ? '' : String(value));
+          else if (number !== value) onKeep(number);
+        }}
         onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
       />
     </label>

@@ -3,33 +3,38 @@
 import { useState } from 'react';
 import { heldInstead } from '@/core/nearestHeld.ts';
 import type { Tag } from '@/core/project/entities.ts';
-import { parseFor, planWrite } from '@/core/signal.ts';
-import { useProject } from '../live/LiveContext.tsx';
+import { parseFor, planWrite, type SignalDefinition } from '@/core/signal.ts';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
 import { useWrite } from './useWrite.ts';
 
-export function EntryPad({ tag, label, onClose }: { readonly tag: Tag; readonly label: string; readonly onClose: () => void }) {
-  const project = useProject();
+interface EntryPadProps {
+  readonly tag: Tag;
+  /** The tag as it is shown here: what is entered is in its unit. */
+  readonly def: SignalDefinition;
+  readonly label: string;
+  readonly onClose: () => void;
+}
+
+export function EntryPad({ tag, def, label, onClose }: EntryPadProps) {
   const [text, setText] = useState('');
   const [problem, setProblem] = useState<string | null>(null);
   const { write, busy } = useWrite();
-  const effective = project.effective(tag.id);
-  const parsed = effective.ok && text.trim() !== '' ? parseFor(effective.value.def, text) : null;
-  const plan = effective.ok && parsed?.ok ? planWrite(effective.value.def, parsed.value) : null;
-  const instead = effective.ok && parsed?.ok && plan?.ok ? heldInstead(effective.value.def, parsed.value, plan.value) : null;
+  const parsed = text.trim() !== '' ? parseFor(def, text) : null;
+  const plan = parsed?.ok ? planWrite(def, parsed.value) : null;
+  const instead = parsed?.ok && plan?.ok ? heldInstead(def, parsed.value, plan.value) : null;
   const wrong = problem ?? (parsed && !parsed.ok ? parsed.problem.message : plan && !plan.ok ? plan.problem.message : undefined);
   const enter = (entered: string): void => {
     setText(entered);
     setProblem(null);
   };
   const send = async (): Promise<void> => {
-    const done = await write(tag, text);
+    const done = await write(tag, text, def.unit === tag.unit ? undefined : def.unit);
     if (done.ok) onClose();
     else setProblem(`${done.problem.message} ${done.problem.remedy ?? ''}`);
   };
-  const range = tag.rangeLow !== null && tag.rangeHigh !== null ? `${tag.rangeLow} to ${tag.rangeHigh} ${tag.unit}` : undefined;
-  const unit = tag.unit ? ` ${tag.unit}` : '';
+  const range = def.range ? `${def.range.low} to ${def.range.high} ${def.unit}` : undefined;
+  const unit = def.unit ? ` ${def.unit}` : '';
   return (
     <Dialog title={label} onClose={onClose}>
       <form
@@ -39,13 +44,13 @@ export function EntryPad({ tag, label, onClose }: { readonly tag: Tag; readonly 
           if (plan?.ok && !instead && !busy) void send();
         }}
       >
-        <Field label="New value" unit={tag.unit || undefined} help={range} error={wrong}>
+        <Field label="New value" unit={def.unit || undefined} help={range} error={wrong}>
           {(ids) => (
             <input
               {...ids}
               autoFocus
               className="input num w-full text-lg"
-              inputMode={effective.ok && effective.value.def.type.kind === 'text' ? 'text' : 'decimal'}
+              inputMode={def.type.kind === 'text' ? 'text' : 'decimal'}
               value={text}
               onChange={(e) => enter(e.target.value)}
             />

@@ -1,20 +1,38 @@
 'use client';
 /** One thing on a panel page. Text, sample number and quality are drawn together, so that a check can compare them. */
 import { useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react';
-import { barFill, elementText, type DrawnSample } from '@/core/panel/element.ts';
+import { barEnds, barFill, elementText, type DrawnSample } from '@/core/panel/element.ts';
+import { endsOn, shownOn, textOn } from '@/core/panel/shownOn.ts';
+import { LIMIT_KEYS, type Limits } from '@/core/ranges/limits.ts';
+import type { Range } from '@/core/ranges/range.ts';
+import { engineeringOf, type SignalDefinition } from '@/core/signal.ts';
+import { isDecimal } from '@/core/value/decimal.ts';
+import type { QualityLevel } from '@/core/value/quality.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { asNumber, fromJson } from '@/core/value/engineering.ts';
 import { accessOf } from '@/core/project/inherited.ts';
 import { useProject, useTagView } from '../live/LiveContext.tsx';
 import type { TagView } from '../live/liveClient.ts';
+import { LimitMark } from '../parts/StateMark.tsx';
 import { EntryPad } from './EntryPad.tsx';
 import { useHold } from './useHold.ts';
 import { useWrite } from './useWrite.ts';
 
-export function drawnSample(view: TagView | null): DrawnSample | null {
+interface Shown {
+  readonly sample: DrawnSample;
+  /** The number in the unit that is shown; null for a state, a text, and where there is no value. */
+  readonly number: number | null;
+}
+
+/** @param def  of the tag, @param shown  as the panel shows it; null where the settings of the tag do not fit together */
+function drawn(view: TagView | null, def: SignalDefinition | null, shown: SignalDefinition | null): Shown | null {
   if (!view?.sample) return null;
+  const raw = view.sample.raw ? fromJson(view.sample.raw) : null;
+  const value = raw?.ok && view.level !== 'bad' && !isDecimal(raw.value) ? raw.value : null;
+  const text = def && shown && value !== null ? textOn(def, shown, value, view.text) : view.text;
+  const number = shown && value !== null && typeof value !== 'boolean' && typeof value !== 'string' ? asNumber(engineeringOf(shown, value)) : null;
   const state = view.sample.eng?.kind === 'boolean' ? view.sample.eng.value === true : null;
-  return { text: view.text, level: view.level, state };
+  return { sample: { text, level: view.level, state }, number };
 }
 
 /** @param live false while the page is arranged or only looked at; it must be inert then, so that nothing is pressed by mistake */
@@ -22,7 +40,12 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
   const project = useProject();
   const view = useTagView(element.tagId);
   const tag = element.tagId === null ? null : project.tag(element.tagId);
-  const sample = drawnSample(view);
+  const effective = tag ? project.effective(tag.id) : null;
+  const def = effective?.ok ? effective.value.def : null;
+  const shown = def && shownOn(def, project.panelOf(element)?.units ?? [], element.settings);
+  const now = drawn(view, def, shown);
+  const sample = now?.sample ?? null;
+  const unitText = shown?.unit ?? tag?.unit ?? '';
   const text = tag ? elementText(element.kind, element.settings, sample) : 'no tag';
   const level = tag ? (view?.level ?? 'bad') : 'bad';
   const [entering, setEntering] = useState(false);
@@ -62,7 +85,7 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
     </span>
   );
   const unit =
-    tag?.unit && level !== 'bad' && element.kind !== 'lamp' && element.kind !== 'button' ? <span className="quiet">{tag.unit}</span> : null;
+    unitText !== '' && level !== 'bad' && element.kind !== 'lamp' && element.kind !== 'button' ? <span className="quiet">{unitText}</span> : null;
   return (
     <div
       className={`bg-base-100 flex h-full min-w-0 flex-col overflow-hidden rounded-md border px-3 py-2 ${tone}`}
@@ -78,6 +101,7 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
             {level === 'bad' ? '✕ no value' : '◑ look'}
           </span>
         ) : null}
+        {view && tag ? <LimitMark view={view} /> : null}
       </span>
       <div className="flex min-h-0 flex-1 items-center gap-2">
         {element.kind === 'lamp' ? <Lamp state={level === 'bad' ? null : (sample?.state ?? null)} /> : null}
@@ -93,7 +117,11 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
           >
             {value}
             {action === 'hold' ? <span className="text-[0.75em]">{hold.isHeld ? 'held' : 'hold'}</span> : null}
-            {action === 'write' ? <span className="num text-[0.75em]">→ {toWrite}</span> : null}
+            {action === 'write' ? (
+              <span className="num text-[0.75em]">
+                → {toWrite} {tag?.unit}
+              </span>
+            ) : null}
           </button>
         ) : element.kind === 'entry' ? (
           <button
@@ -101,7 +129,7 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
             className="hairline hover:border-primary flex min-w-0 flex-1 items-baseline gap-2 rounded px-2 text-left"
             disabled={live && (!canWrite || busy)}
             onClick={() => setEntering(true)}
-            aria-label={`Enter ${label}, now ${text} ${unit && tag ? tag.unit : ''}`.trim()}
+            aria-label={`Enter ${label}, now ${text} ${unit ? unitText : ''}`.trim()}
           >
             {value} {unit}
           </button>
@@ -111,8 +139,15 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
           </span>
         )}
       </div>
-      {element.kind === 'bar' ? <Bar element={element} view={view} /> : null}
-      {entering && tag ? <EntryPad tag={tag} label={label} onClose={() => setEntering(false)} /> : null}
+      {element.kind === 'bar' ? (
+        <Bar
+          ends={def && shown ? endsOn(def, shown, element.settings) : barEnds(element.settings, null)}
+          limits={shown?.limits ?? null}
+          number={now?.number ?? null}
+          level={level}
+        />
+      ) : null}
+      {entering && tag && shown ? <EntryPad tag={tag} def={shown} label={label} onClose={() => setEntering(false)} /> : null}
     </div>
   );
 }
@@ -126,18 +161,40 @@ function Lamp({ state }: { readonly state: boolean | null }) {
   );
 }
 
-function Bar({ element, view }: { readonly element: Element; readonly view: TagView | null }) {
-  const eng = view?.sample?.eng && view.level !== 'bad' ? fromJson(view.sample.eng) : null;
-  const fill = barFill(element.settings, eng?.ok ? asNumber(eng.value) : null);
+interface BarProps {
+  readonly ends: Range;
+  readonly limits: Limits | null;
+  readonly number: number | null;
+  readonly level: QualityLevel;
+}
+
+function Bar({ ends, limits, number, level }: BarProps) {
+  const fill = barFill(ends, number);
+  const marks = limits ? LIMIT_KEYS.flatMap((key) => (limits[key] === null ? [] : [{ key, at: limits[key] }])) : [];
   return (
     <div className="mt-1 flex items-center gap-2" aria-hidden>
-      <span className="num quiet text-[0.75em]">{element.settings.low ?? 0}</span>
-      <div className="bg-base-300 h-2 flex-1 rounded-sm">
+      <span className="num quiet text-[0.75em]">{endText(ends.low)}</span>
+      <div className="bg-base-300 relative h-2 flex-1 rounded-sm">
         {fill === null ? null : (
-          <div className={`h-2 rounded-sm ${view?.level === 'uncertain' ? 'bg-warning' : 'bg-primary'}`} style={{ width: `${fill * 100}%` }} />
+          <div className={`h-2 rounded-sm ${level === 'uncertain' ? 'bg-warning' : 'bg-primary'}`} style={{ width: `${fill * 100}%` }} />
+        )}
+        {marks.map(({ key, at }) =>
+          at > ends.low && at < ends.high ? (
+            <span
+              key={key}
+              className={`absolute -top-1 h-4 w-0.5 ${key === 'highHigh' || key === 'lowLow' ? 'bg-error' : 'bg-base-content'}`}
+              style={{ left: `${(barFill(ends, at) ?? 0) * 100}%` }}
+              data-limit-mark={key}
+            />
+          ) : null,
         )}
       </div>
-      <span className="num quiet text-[0.75em]">{element.settings.high ?? 100}</span>
+      <span className="num quiet text-[0.75em]">{endText(ends.high)}</span>
     </div>
   );
+}
+
+/** An end that was converted is no longer round. */
+function endText(value: number): string {
+  return String(Number(value.toPrecision(6)));
 }

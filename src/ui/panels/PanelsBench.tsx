@@ -1,6 +1,6 @@
 'use client';
 /** Panels and their pages: what stands where, and which tag each thing shows. */
-import { ExternalLink, MonitorSmartphone, Plus } from 'lucide-react';
+import { ExternalLink, MonitorSmartphone, Plus, Ruler } from 'lucide-react';
 import { useState } from 'react';
 import { v7 as uuid } from 'uuid';
 import { ELEMENT_KINDS, ELEMENT_WORDS, freePlace, type ElementKind } from '@/core/panel/element.ts';
@@ -13,6 +13,7 @@ import { keptField } from '../parts/keptField.ts';
 import { openDialog } from '../shell/openDialogs.ts';
 import { ElementForm } from './ElementForm.tsx';
 import { PageCanvas } from './PageCanvas.tsx';
+import { PanelUnits } from './PanelUnits.tsx';
 
 export function PanelsBench() {
   const project = useProject();
@@ -64,6 +65,7 @@ interface PanelBarProps {
 function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps) {
   const project = useProject();
   const change = useChange();
+  const [isAtUnits, setIsAtUnits] = useState(false);
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const done = await change(`page added to ${panel.name}`, [
@@ -117,7 +119,11 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
           onKeep={(name) => change(`page renamed to ${name}`, [{ kind: 'page', id: page.id, set: { name } }])}
         />
       ) : null}
-      <button type="button" className="btn btn-sm btn-ghost ml-auto" onClick={() => openDialog('network')}>
+      <button type="button" className="btn btn-sm btn-ghost ml-auto" onClick={() => setIsAtUnits(true)}>
+        <Ruler size={14} aria-hidden /> Units{panel.units.length > 0 ? ` · ${panel.units.map(({ to }) => to).join(', ')}` : ''}
+      </button>
+      {isAtUnits ? <PanelUnits panel={panel} onClose={() => setIsAtUnits(false)} /> : null}
+      <button type="button" className="btn btn-sm btn-ghost" onClick={() => openDialog('network')}>
         <MonitorSmartphone size={14} aria-hidden /> Phones and panels
       </button>
       <a className="btn btn-sm btn-outline" href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`} target="_blank" rel="noreferrer">
@@ -151,12 +157,7 @@ function Arranged({ page }: { readonly page: Page }) {
       ...freePlace(elements, PAGE_COLUMNS, w, h),
       w,
       h,
-      settings:
-        kind === 'button' && fits && fits.type !== 'BOOL'
-          ? { action: 'write' }
-          : kind === 'bar'
-            ? { low: fits?.rangeLow ?? 0, high: fits?.rangeHigh ?? 100 }
-            : {},
+      settings: kind === 'button' && fits && fits.type !== 'BOOL' ? { action: 'write' } : {},
     };
     const done = await change(`${ELEMENT_WORDS[kind].name} put on ${page.name}`, [{ kind: 'element', id, set }]);
     if (done.ok) setSelected(id);

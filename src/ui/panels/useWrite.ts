@@ -9,12 +9,21 @@ import type { Result } from '@/core/result.ts';
 import { call } from '../live/api.ts';
 import { useLive } from '../live/LiveContext.tsx';
 
-export function useWrite(): { readonly write: (tag: Tag, value: string) => Promise<Result<WriteOutcome>>; readonly busy: boolean } {
+export function useWrite(): {
+  /** @param unit in which it is entered; absent for the tag's own */
+  readonly write: (tag: Tag, value: string, unit?: string) => Promise<Result<WriteOutcome>>;
+  readonly busy: boolean;
+} {
   const live = useLive();
   const [busy, setBusy] = useState(false);
-  const write = async (tag: Tag, value: string): Promise<Result<WriteOutcome>> => {
+  const write = async (tag: Tag, value: string, unit?: string): Promise<Result<WriteOutcome>> => {
     setBusy(true);
-    const done = await call<WriteOutcome>('POST', `/tags/${tag.id}/write`, { id: uuid(), value, origin: 'panel' });
+    const done = await call<WriteOutcome>('POST', `/tags/${tag.id}/write`, {
+      id: uuid(),
+      value,
+      ...(unit === undefined ? {} : { unit }),
+      origin: 'panel',
+    });
     if (done.ok && done.value.sample) live.takeSample(done.value.sample);
     setBusy(false);
     if (!done.ok) toast.error(`${tag.name}: ${done.problem.message}`, { description: done.problem.remedy });

@@ -1,6 +1,8 @@
 /** State is always a mark and a word, never colour alone. */
-import { Check, Circle, Contrast, Equal, MapPin, RotateCcw, X } from 'lucide-react';
+import { Check, ChevronDown, ChevronsDown, ChevronsUp, ChevronUp, Circle, Contrast, Equal, MapPin, RotateCcw, X } from 'lucide-react';
 import type { ProofState } from '@/core/check/proofState.ts';
+import { LIMIT_WORDS, type LimitKey } from '@/core/ranges/limits.ts';
+import type { TagView } from '../live/liveClient.ts';
 import type { QualityLevel, QualityReason } from '@/core/value/quality.ts';
 
 const LEVELS = {
@@ -47,6 +49,44 @@ const SHORT_WORDS: Partial<Record<QualityReason, string>> = {
 /** One word for a grid cell; the whole reason is in the tooltip and on the strip. */
 function shortWord(reason: QualityReason | null): string {
   return (reason && SHORT_WORDS[reason]) ?? 'bad';
+}
+
+const LIMITS: Readonly<Record<LimitKey, { readonly icon: typeof Check; readonly tone: string }>> = {
+  highHigh: { icon: ChevronsUp, tone: 'is-bad' },
+  high: { icon: ChevronUp, tone: 'is-look' },
+  low: { icon: ChevronDown, tone: 'is-look' },
+  lowLow: { icon: ChevronsDown, tone: 'is-bad' },
+};
+
+/** The limit that a value may be said to be beyond: none where there is no value. */
+function limitIn({ sample, level }: TagView): LimitKey | null {
+  return level === 'bad' ? null : (sample?.limit ?? null);
+}
+
+/** Nothing where there is none. */
+export function LimitMark({ view }: { readonly view: TagView }) {
+  const limit = limitIn(view);
+  if (limit === null) return null;
+  const { icon: Icon, tone } = LIMITS[limit];
+  return (
+    <span
+      className={`inline-flex items-center gap-1 align-middle whitespace-nowrap ${tone}`}
+      title={`beyond its limit ${LIMIT_WORDS[limit]}`}
+      data-limit={limit}
+    >
+      <Icon size={14} aria-hidden />
+      {LIMIT_WORDS[limit]}
+    </span>
+  );
+}
+
+/** What there is to say of a value in a narrow cell: that it is beyond a limit, where it is good beside. */
+export function StateOf({ view }: { readonly view: TagView }) {
+  return view.level === 'good' && limitIn(view) !== null ? (
+    <LimitMark view={view} />
+  ) : (
+    <QualityMark level={view.level} reason={view.reason} why={view.why} quietWhenGood />
+  );
 }
 
 const PROOFS = {

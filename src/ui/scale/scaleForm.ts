@@ -1,5 +1,7 @@
-/** Between the texts of the scale form and the scale, unit, decimals and range that they mean. */
-import type { Tag } from '@/core/project/entities.ts';
+/** Between the texts of the scale form and the scale, unit, decimals, ranges and limits that they mean. */
+import type { SharedScale, Tag, TagScale } from '@/core/project/entities.ts';
+import { checkLimits, LIMIT_KEYS, type LimitKey, type Limits } from '@/core/ranges/limits.ts';
+import type { Range } from '@/core/ranges/range.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { checkScale, scaleOf, stepsOf, type Scale } from '@/core/scaling/scale.ts';
 import { checkStep, type Step, type StepKind } from '@/core/scaling/step.ts';
@@ -12,30 +14,80 @@ export interface StepForm {
   readonly fields: Readonly<Record<string, string>>;
 }
 
-export interface ScaleForm {
+/** What is typed of a scale, whoever has it. */
+export interface RuleForm {
   readonly steps: readonly StepForm[];
   readonly unit: string;
   readonly decimals: string;
-  readonly low: string;
-  readonly high: string;
 }
 
-export interface ScaleSettings {
+/** Texts of ranges and limits. `low` and `high` are the expected ends, `delay` is in seconds. */
+export const RANGE_FIELDS = [
+  ...['rawLow', 'rawHigh', 'displayLow', 'displayHigh', 'low', 'high'],
+  ...['lowLow', 'limitLow', 'limitHigh', 'highHigh', 'hysteresis', 'delay'],
+] as readonly RangeField[];
+export type RangeField =
+  | ('rawLow' | 'rawHigh' | 'displayLow' | 'displayHigh' | 'low' | 'high')
+  | ('lowLow' | 'limitLow' | 'limitHigh' | 'highHigh' | 'hysteresis' | 'delay');
+export type RangesForm = Readonly<Record<RangeField, string>>;
+
+export interface ScaleForm extends RuleForm {
+  /** The shared scale that it goes by; null for one of its own. */
+  readonly sharedId: string | null;
+  readonly ranges: RangesForm;
+}
+
+export interface RuleSettings {
   readonly scale: Scale;
   readonly unit: string;
   readonly decimals: number | null;
-  readonly range: { readonly low: number; readonly high: number } | null;
 }
 
-export function formOf(tag: Tag, scale: Scale | null): ScaleForm {
-  const maybe = (value: number | null): string => (value === null ? '' : String(value));
+export interface RangeSettings {
+  readonly range: Range | null;
+  readonly rawRange: Range | null;
+  readonly display: Range | null;
+  readonly limits: Limits | null;
+}
+
+export type ScaleSettings = RuleSettings & RangeSettings;
+
+/** What the field of each limit is called in the form. */
+export const LIMIT_FIELDS: Readonly<Record<LimitKey, RangeField>> = {
+  lowLow: 'lowLow',
+  low: 'limitLow',
+  high: 'limitHigh',
+  highHigh: 'highHigh',
+};
+
+export function formOf(tag: Tag, scale: TagScale | null): ScaleForm {
+  const { rawRange, displayRange, limits } = tag;
   return {
-    steps: scale === null ? [] : stepsOf(scale).map(stepForm),
-    unit: tag.unit,
-    decimals: maybe(tag.decimals),
-    low: maybe(tag.rangeLow),
-    high: maybe(tag.rangeHigh),
+    ...ruleForm(scale?.scale ?? null, tag),
+    sharedId: scale?.sharedId ?? null,
+    ranges: {
+      rawLow: maybe(rawRange?.low),
+      rawHigh: maybe(rawRange?.high),
+      displayLow: maybe(displayRange?.low),
+      displayHigh: maybe(displayRange?.high),
+      low: maybe(tag.rangeLow),
+      high: maybe(tag.rangeHigh),
+      lowLow: maybe(limits?.lowLow),
+      limitLow: maybe(limits?.low),
+      limitHigh: maybe(limits?.high),
+      highHigh: maybe(limits?.highHigh),
+      hysteresis: maybe(limits?.hysteresis || null),
+      delay: maybe(limits && limits.delayMs > 0 ? limits.delayMs / 1000 : null),
+    },
   };
+}
+
+export function ruleForm(scale: Scale | null, { unit, decimals }: Pick<SharedScale, 'unit' | 'decimals'>): RuleForm {
+  return { steps: scale === null ? [] : stepsOf(scale).map(stepForm), unit, decimals: maybe(decimals) };
+}
+
+function maybe(value: number | null | undefined): string {
+  return value === null || value === undefined ? '' : String(value);
 }
 
 /** A step that nothing was said of yet. */
@@ -50,30 +102,75 @@ export function stepForm(step: Step): StepForm {
 }
 
 function textOf({ form }: StepField, value: unknown): string {
+  if (value === undefined) return '';
   if (form === 'pairs') return (value as readonly (readonly number[])[]).map((pair) => pair.join('\t')).join('\n');
-  return form === 'numbers' ? (value as readonly number[]).join(' ') : String(value);
+  return form === 'numbers' ? (value as readonly number[]).join(' ') : typeof value === 'string' ? value : String(Number(value));
 }
 
 /** Refuses at the field that is wrong; its name is the place, with the number of the step before it: `0.rawA`. */
 export function readForm(form: ScaleForm): Result<ScaleSettings> {
+  const rule = readRule(form);
+  if (!rule.ok) return rule;
+  const ranges = readRanges(form.ranges);
+  return ranges.ok ? ok({ ...rule.value, ...ranges.value }) : ranges;
+}
+
+export function readRule(form: RuleForm): Result<RuleSettings> {
   const scale = readScale(form);
   if (!scale.ok) return scale;
   const decimals = form.decimals.trim() === '' ? ok(null) : number(form.decimals, 'decimals');
   if (!decimals.ok) return decimals;
   if (decimals.value !== null && (!Number.isInteger(decimals.value) || decimals.value < 0 || decimals.value > 12))
     return fail('decimals', 'Decimals are 0 to 12.', undefined, 'decimals');
-  const [hasLow, hasHigh] = [form.low.trim() !== '', form.high.trim() !== ''];
-  if (hasLow !== hasHigh) return fail('range', 'A range needs both ends, or neither.', undefined, hasLow ? 'high' : 'low');
-  if (!hasLow) return ok({ scale: scale.value, unit: form.unit.trim(), decimals: decimals.value, range: null });
-  const low = number(form.low, 'low');
-  const high = number(form.high, 'high');
-  if (!low.ok) return low;
-  if (!high.ok) return high;
-  if (low.value >= high.value) return fail('range', 'The range must end above its beginning.', undefined, 'high');
-  return ok({ scale: scale.value, unit: form.unit.trim(), decimals: decimals.value, range: { low: low.value, high: high.value } });
+  return ok({ scale: scale.value, unit: form.unit.trim(), decimals: decimals.value });
 }
 
-function readScale({ steps }: ScaleForm): Result<Scale> {
+export function readRanges(form: RangesForm): Result<RangeSettings> {
+  const range = readRange(form, 'low', 'high');
+  if (!range.ok) return range;
+  const rawRange = readRange(form, 'rawLow', 'rawHigh');
+  if (!rawRange.ok) return rawRange;
+  const display = readRange(form, 'displayLow', 'displayHigh');
+  if (!display.ok) return display;
+  const limits = readLimits(form);
+  return limits.ok ? ok({ range: range.value, rawRange: rawRange.value, display: display.value, limits: limits.value }) : limits;
+}
+
+function readRange(form: RangesForm, from: RangeField, to: RangeField): Result<Range | null> {
+  const [hasLow, hasHigh] = [form[from].trim() !== '', form[to].trim() !== ''];
+  if (!hasLow && !hasHigh) return ok(null);
+  if (hasLow !== hasHigh) return fail('range', 'A range needs both ends, or neither.', undefined, hasLow ? to : from);
+  const [low, high] = [number(form[from], from), number(form[to], to)];
+  if (!low.ok) return low;
+  if (!high.ok) return high;
+  return low.value < high.value ? ok({ low: low.value, high: high.value }) : fail('range', 'The range must end above its beginning.', undefined, to);
+}
+
+function readLimits(form: RangesForm): Result<Limits | null> {
+  const limits: Record<LimitKey, number | null> = { lowLow: null, low: null, high: null, highHigh: null };
+  for (const key of LIMIT_KEYS) {
+    const field = LIMIT_FIELDS[key];
+    if (form[field].trim() === '') continue;
+    const value = number(form[field], field);
+    if (!value.ok) return value;
+    limits[key] = value.value;
+  }
+  const hysteresis = form.hysteresis.trim() === '' ? ok(0) : number(form.hysteresis, 'hysteresis');
+  if (!hysteresis.ok) return hysteresis;
+  const delay = form.delay.trim() === '' ? ok(0) : number(form.delay, 'delay');
+  if (!delay.ok) return delay;
+  if (LIMIT_KEYS.every((key) => limits[key] === null)) {
+    const alone = form.hysteresis.trim() !== '' ? 'hysteresis' : form.delay.trim() !== '' ? 'delay' : null;
+    return alone === null ? ok(null) : fail('limits', 'There is no limit that it could belong to.', 'Give a limit, or leave it empty.', alone);
+  }
+  const checked = checkLimits({ ...limits, hysteresis: hysteresis.value, delayMs: Math.round(delay.value * 1000) });
+  if (checked.ok) return checked;
+  const { place = '' } = checked.problem;
+  const field = place === 'delayMs' ? 'delay' : (LIMIT_FIELDS[place as LimitKey] ?? place);
+  return { ok: false, problem: { ...checked.problem, place: field } };
+}
+
+function readScale({ steps }: RuleForm): Result<Scale> {
   const read: Step[] = [];
   for (const [i, step] of steps.entries()) {
     const one = readStep(step, i);
@@ -82,10 +179,10 @@ function readScale({ steps }: ScaleForm): Result<Scale> {
   }
   return checkScale(scaleOf(read));
 }
-
 function readStep({ kind, fields }: StepForm, index: number): Result<Step> {
   const values: Record<string, unknown> = { kind };
   for (const field of STEP_FIELDS[kind]) {
+    if (field.isOptional && (fields[field.key] ?? '').trim() === '') continue;
     const value = readField(field, fields[field.key] ?? '', `${index}.${field.key}`);
     if (!value.ok) return value;
     values[field.key] = value.value;

@@ -15,6 +15,8 @@ export interface StepField {
   readonly choices?: readonly (readonly [value: string, words: string])[];
   /** What a new step begins with. */
   readonly first: string;
+  /** It may be empty, and is left away then. */
+  readonly isOptional?: boolean;
   /** Takes the whole row. */
   readonly isWide?: boolean;
 }
@@ -30,6 +32,7 @@ export const STEP_WORDS: Readonly<Record<StepKind, string>> = {
   gain: 'a gain and an offset',
   power: 'a power of ten, exact for whole numbers',
   duration: 'a duration in another unit of time',
+  unit: 'another unit: °C to °F, bar to psi',
   table: 'a table of points',
   current: 'a loop of 4–20 mA that tells faults: mA',
   root: 'a square root: flow from differential pressure',
@@ -39,6 +42,7 @@ export const STEP_WORDS: Readonly<Record<StepKind, string>> = {
   platinum: 'a platinum resistance: Ω to °C',
   modulus: 'the rest of a division',
   clamp: 'held between two ends',
+  texts: 'texts that stand for values',
 };
 
 export const STEP_FIELDS: Readonly<Record<StepKind, readonly StepField[]>> = {
@@ -56,6 +60,10 @@ export const STEP_FIELDS: Readonly<Record<StepKind, readonly StepField[]>> = {
   duration: [
     { key: 'from', label: 'A count is', help: 'ns, µs, ms, 10 ms, s, min, h, d', form: 'text', first: 'ms' },
     { key: 'to', label: 'shown in', form: 'text', first: 's' },
+  ],
+  unit: [
+    { key: 'from', label: 'From', form: 'text', first: '°C' },
+    { key: 'to', label: 'to', form: 'text', first: '°F' },
   ],
   table: [
     {
@@ -91,11 +99,15 @@ export const STEP_FIELDS: Readonly<Record<StepKind, readonly StepField[]>> = {
     { key: 'reference', label: 'Reference junction, °C', help: '0 where the card makes up for it.', first: '0' },
   ],
   platinum: [{ key: 'r0', label: 'Sensor', choices: PLATINUM_SENSORS.map((r0) => [String(r0), `Pt${r0}`] as const), first: '100', isWide: true }],
-  modulus: [{ key: 'by', label: 'Divided by', first: '360', isWide: true }],
+  modulus: [
+    { key: 'by', label: 'Divided by', first: '360' },
+    { key: 'from', label: 'Begins at', help: '-180 for −180 … 180; empty for 0.', first: '', isOptional: true },
+  ],
   clamp: [
     { key: 'low', label: 'Not below', of: 'out', first: '0' },
     { key: 'high', label: 'Not above', of: 'out', first: '100' },
   ],
+  texts: [{ key: 'names', label: 'Texts', help: 'As in 0=off; 1=heating; 2=fault.', form: 'text', first: '', isWide: true }],
 };
 
 /** Raw spans that cards and drives have, by their numbers (common practice). */

@@ -7,7 +7,7 @@ import { useChange, useLive, useProject, useTagView } from '../live/LiveContext.
 import { useRadix } from '../live/radix.ts';
 import { useSelectedTag } from '../live/selection.ts';
 import { RadixChoice } from '../parts/RadixChoice.tsx';
-import { ProofMark, QualityMark } from '../parts/StateMark.tsx';
+import { LimitMark, ProofMark, QualityMark } from '../parts/StateMark.tsx';
 import { WaysDialog } from './WaysDialog.tsx';
 import { pathOf, type PathStage, type SignalPath } from './signalPath.ts';
 
@@ -31,6 +31,7 @@ export function SignalStrip() {
           signal path · {path.where} · <Age at={view.sample?.at ?? null} isBad={view.level === 'bad'} />
         </span>
         <QualityMark level={view.level} reason={view.reason} why={view.why} />
+        <LimitMark view={view} />
         <ProofMark state={project.proofOf(tag.id).state} />
         <span className="flex-1" />
         <Finding path={path} onLook={() => setLooking(true)} />

@@ -3,7 +3,7 @@
 import type { Tag } from '@/core/project/entities.ts';
 import { withPoint } from '@/core/project/tagSource.ts';
 import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
-import { followWire } from '@/core/signal.ts';
+import { followWire, unjudged } from '@/core/signal.ts';
 import { plausibleWays, type PlausibleWay } from '@/core/check/plausibleWays.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { useChange, useProject, useTagView } from '../live/LiveContext.tsx';
@@ -25,7 +25,7 @@ export function WaysDialog({ tag, onClose }: { readonly tag: Tag; readonly onClo
   const lately = ({ type, order }: PlausibleWay): string => {
     const parsed = parseDataType(type);
     if (!parsed.ok) return '';
-    return seen.map((each) => followWire({ ...def, type: parsed.value, order, range: null, bit: null }, each).text).join(', ');
+    return seen.map((each) => followWire({ ...unjudged(def), type: parsed.value, order, bit: null }, each).text).join(', ');
   };
   const take = async ({ type, order }: PlausibleWay): Promise<void> => {
     const done = await change(`${tag.name} read as ${type}, ${order}`, [{ kind: 'tag', id: tag.id, set: { type, ...withPoint(tag, { order }) } }]);

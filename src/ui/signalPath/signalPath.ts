@@ -8,7 +8,7 @@ import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { addressOf, withPoint } from '@/core/project/tagSource.ts';
 import { scalePhrase, timesTen, type Scale } from '@/core/scaling/scale.ts';
-import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue } from '@/core/signal.ts';
+import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue, unjudged } from '@/core/signal.ts';
 import { formatDataType, parseDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
 import type { Radix } from '@/core/value/radix.ts';
@@ -232,7 +232,7 @@ function lengthOf(wire: WireValue): number | null {
 
 /** Further from the expected values than they are apart, or less than half the least of them: no process does that. */
 function isFarOut(def: SignalDefinition, wire: WireValue, { low, high }: { readonly low: number; readonly high: number }): boolean {
-  const { eng } = followWire({ ...def, range: null }, wire);
+  const { eng } = followWire(unjudged(def), wire);
   const value = eng === null ? null : asNumber(eng);
   if (value === null) return false;
   return value > high + (high - low) || value < low - (high - low) || (low > 0 && Math.abs(value) < low / 2);

@@ -37,6 +37,7 @@ export const COMMIT_BODY = object({
 export const WRITE_BODY = object({
   id: id('The write'),
   value: string().max(2000, 'The value is too long.').defined('The value is missing.'),
+  unit: string().max(20, 'The unit is too long.'),
   origin: string().oneOf(['panel', 'engineer']).required('Say where the write comes from.'),
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
@@ -48,6 +49,7 @@ export const WRITES_BODY = object({
         id: id('The write'),
         tagId: id('The tag'),
         value: string().max(2000, 'The value is too long.').defined('The value is missing.'),
+        unit: string().max(20, 'The unit is too long.'),
       }).noUnknown(true, only),
     )
     .min(1, 'Say what is written.')

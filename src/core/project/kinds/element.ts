@@ -32,6 +32,7 @@ const elementSettings = object({
   offText: words('The text for off', 40),
   action: string().oneOf(BUTTON_ACTIONS),
   value: words('The value to write', 200),
+  unit: words('The unit', 20),
 })
   .noUnknown(true, 'An element has no such setting.')
   .defined();

@@ -20,6 +20,9 @@ const FIELDS = Object.keys({
   decimals: 0,
   rangeLow: 0,
   rangeHigh: 0,
+  rawRange: 0,
+  displayRange: 0,
+  limits: 0,
   unavailable: 0,
   comment: 0,
   names: 0,
@@ -61,6 +64,7 @@ export function isPlainTag(tag: Readonly<Partial<Record<keyof Tag, unknown>>>): 
     return false;
   if (!(decimals === null || isWhole(decimals, 0, 12)) || !isEnd(rangeLow) || !isEnd(rangeHigh)) return false;
   if ((rangeLow === null) !== (rangeHigh === null) || (rangeLow !== null && Number(rangeLow) >= Number(rangeHigh))) return false;
+  if (tag.rawRange !== null || tag.displayRange !== null || tag.limits !== null) return false;
   // All fields were looked at by now; one more is one that there must not be.
   let fields = 0;
   for (const _ in tag) fields++;

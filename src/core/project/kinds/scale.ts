@@ -1,34 +1,30 @@
-import { mixed } from 'yup';
-import { checkScale, type Scale } from '../../scaling/scale.ts';
-import { isStep } from '../../scaling/step.ts';
+import type { Scale } from '../../scaling/scale.ts';
 import { idText } from './fieldSchemas.ts';
-import { belongsTo, type Kind } from './kind.ts';
+import { belongsTo, names, type Kind } from './kind.ts';
+import { scaleSchema } from './scaleSchema.ts';
 
 /** A tag's scale; its id is the tag's. */
 export interface TagScale {
   readonly id: string;
   readonly scale: Scale;
+  /** The shared scale that it is, and follows; null for one of its own. */
+  readonly sharedId: string | null;
 }
-
-const scale = mixed<Scale>((value): value is Scale => isScale(value))
-  .test('scale', (value, context) => {
-    const checked = value ? checkScale(value) : null;
-    return !checked || checked.ok || context.createError({ message: checked.problem.message });
-  })
-  .defined();
 
 export const scaleKind = {
   plural: 'scales',
   table: 'scales',
   fields: {
     id: { label: 'Tag', schema: idText().defined(), column: 'id', stored: 'text', refers: belongsTo('tag') },
-    scale: { label: 'Scale', schema: scale, column: 'scale', stored: 'plain' },
+    scale: { label: 'Scale', schema: scaleSchema(), column: 'scale', stored: 'plain' },
+    sharedId: {
+      label: 'Shared scale',
+      schema: idText().nullable().defined(),
+      column: 'shared_id',
+      stored: 'text',
+      unsaid: null,
+      refers: names('sharedScale'),
+      onPanels: () => null,
+    },
   },
 } as const satisfies Kind<TagScale>;
-
-function isScale(value: unknown): value is Scale {
-  if (typeof value !== 'object' || value === null || !('kind' in value)) return false;
-  if (value.kind === 'none') return Object.keys(value).length === 1;
-  if (value.kind !== 'chain') return isStep(value);
-  return Object.keys(value).length === 2 && 'steps' in value && Array.isArray(value.steps) && value.steps.every(isStep);
-}

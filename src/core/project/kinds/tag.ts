@@ -3,10 +3,13 @@ import { parseDataType } from '../../value/dataType.ts';
 import type { ValueNames } from '../../value/valueNames.ts';
 import { confirmSchema, EQUAL, type Confirm } from '../confirm.ts';
 import { deviceIdOf, tagSourceSchema, type TagSource } from '../tagSource.ts';
+import type { Limits } from '../../ranges/limits.ts';
+import type { Range } from '../../ranges/range.ts';
 import { ID_FIELD, aboveLow, accessSchema, finite, idText, nameField, whole, words } from './fieldSchemas.ts';
 import { names, type Kind } from './kind.ts';
 import { unavailableCodes } from './unavailableCodes.ts';
 import { isPlainTag } from './plainTag.ts';
+import { limitsSchema, rangeSchema } from './rangeSchemas.ts';
 import { valueNames } from './valueNamesSchema.ts';
 
 export interface Tag {
@@ -23,6 +26,11 @@ export interface Tag {
   readonly decimals: number | null;
   readonly rangeLow: number | null;
   readonly rangeHigh: number | null;
+  /** Raw values that its source delivers when all is well; outside, the value is uncertain. */
+  readonly rawRange: Range | null;
+  /** Engineering values between which bars and curves show it. */
+  readonly displayRange: Range | null;
+  readonly limits: Limits | null;
   /** Raw values by which its source says that it has none; null for what its group says. */
   readonly unavailable: string | null;
   readonly comment: string;
@@ -108,6 +116,9 @@ export const tagKind = {
     decimals: { label: 'Decimals', schema: whole('The number of decimals', 0, 12).nullable().defined(), column: 'decimals', stored: 'number' },
     rangeLow: { label: 'Low end', schema: finite('The low end').nullable().defined(), column: 'range_low', stored: 'number' },
     rangeHigh: { label: 'High end', schema: rangeHigh, column: 'range_high', stored: 'number' },
+    rawRange: { label: 'Raw range', schema: rangeSchema('The raw range'), column: 'raw_range', stored: 'plain', unsaid: null },
+    displayRange: { label: 'Display range', schema: rangeSchema('The display range'), column: 'display_range', stored: 'plain', unsaid: null },
+    limits: { label: 'Limits', schema: limitsSchema(), column: 'limits', stored: 'plain', unsaid: null },
     unavailable: { label: 'Not available', schema: unavailableCodes(), column: 'unavailable', stored: 'text', unsaid: null },
     comment: { label: 'Comment', schema: words('The comment', 400).defined(), column: 'comment', stored: 'text', onPanels: () => '' },
     names: { label: 'Names of values', schema: valueNames(), column: 'value_names', stored: 'plain', unsaid: [] },

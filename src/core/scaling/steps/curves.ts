@@ -1,6 +1,7 @@
 /** Steps that are no straight lines. */
 import { fail, ok } from '../../result.ts';
 import { inverseOf, monotony } from '../inverse.ts';
+import { signed } from './signed.ts';
 import type { Curve, StepRule } from './stepRule.ts';
 
 /** What lies before the first point of a table and after its last one. */
@@ -34,10 +35,12 @@ export interface PolynomialStep {
   readonly to: number;
 }
 
-/** The rest of a division: a counter that begins anew, an angle of more than one turn. */
+/** The rest of a division: a counter that begins anew, an angle of more than one turn, a rollover from 65535 to -1. */
 export interface ModulusStep {
   readonly kind: 'modulus';
   readonly by: number;
+  /** The least of its results; 0 where it is not said. */
+  readonly from?: number;
 }
 
 export interface ClampStep {
@@ -67,6 +70,12 @@ export const table: StepRule<TableStep> = {
     return ok(step);
   },
   inWords: ({ points }) => `table of ${points.length} points`,
+  worked({ points }, text) {
+    const x = Number(text.replace(/[()]/g, ''));
+    const after = points.findIndex(([at]) => at >= x);
+    const [a, b] = after <= 0 ? (after === 0 ? [points[0], points[1]] : points.slice(-2)) : [points[after - 1], points[after]];
+    return a && b ? `${a[1]} + (${text} − ${signed(a[0])}) · (${b[1]} − ${signed(a[1])}) / (${b[0]} − ${signed(a[0])})` : '';
+  },
   curve({ points, ends }) {
     const [xs, ys] = [points.map(([x]) => x), points.map(([, y]) => y)];
     const rises = ys.every((y, i) => i === 0 || y > (ys[i - 1] ?? y));
@@ -116,6 +125,8 @@ export const root: StepRule<RootStep> = {
     if (step.full === 0) return fail('scale-root', 'The full flow is 0, so nothing could be written back.', undefined, 'full');
     return step.cut < 0 || step.cut > 0.5 ? fail('scale-root', 'The cut is 0 to 0.5 of the full flow.', undefined, 'cut') : ok(step);
   },
+  worked: ({ zero, span, full, cut }, x) =>
+    `${full} · √((${x} − ${signed(zero)}) / (${span} − ${signed(zero)}))${cut > 0 ? `, 0 below ${cut * full}` : ''}`,
   inWords: ({ zero, span, full, cut }) => `root of ${zero}…${span}, full ${full}${cut > 0 ? `, cut at ${cut * 100} %` : ''}`,
   curve({ zero, span, full, cut }) {
     return {
@@ -147,6 +158,7 @@ export const polynomial: StepRule<PolynomialStep> = {
       : fail('scale-polynomial', 'It is meant for values from a smaller number to a larger one.', undefined, 'to');
   },
   inWords: ({ terms, from, to }) => `polynomial of degree ${terms.length - 1}, ${from}…${to}`,
+  worked: ({ terms }, x) => terms.map((term, i) => (i === 0 ? String(term) : `${signed(term)} · ${x}${i === 1 ? '' : `^${i}`}`)).join(' + '),
   curve({ terms, from, to }) {
     const value = (x: number): number => {
       let sum = 0;
@@ -185,18 +197,20 @@ function withEnds(back: (y: number) => number, value: (x: number) => number, fro
 
 export const modulus: StepRule<ModulusStep> = {
   title: 'Modulus',
-  formula: 'y = x − n · ⌊x / n⌋',
-  source: 'the rest of a division, not below zero',
+  formula: 'y = x − n · ⌊(x − from) / n⌋',
+  source: 'the rest of a division; it rolls over to where it begins',
   check(step) {
-    return Number.isFinite(step.by) && step.by > 0 ? ok(step) : fail('scale-modulus', 'The modulus is a number above zero.', undefined, 'by');
+    if (!Number.isFinite(step.by) || step.by <= 0) return fail('scale-modulus', 'The modulus is a number above zero.', undefined, 'by');
+    return step.from === undefined || Number.isFinite(step.from) ? ok(step) : fail('scale-modulus', 'It begins at a number.', undefined, 'from');
   },
-  inWords: ({ by }) => `modulo ${by}`,
-  curve: ({ by }) => ({
-    forward: (x) => ((x % by) + by) % by,
-    back: (y) => (y >= 0 && y < by ? y : NaN),
+  inWords: ({ by, from = 0 }) => `modulo ${by}${from === 0 ? '' : ` from ${from}`}`,
+  worked: ({ by, from = 0 }, x) => `${x} − ${by} · ⌊(${x} − ${signed(from)}) / ${by}⌋`,
+  curve: ({ by, from = 0 }) => ({
+    forward: (x) => ((((x - from) % by) + by) % by) + from,
+    back: (y) => (y >= from && y < from + by ? y : NaN),
     inverse: 'chosen',
     exactness: 'exact',
-    limits: `a rest is 0 to below ${by}`,
+    limits: `a rest is ${from} to below ${from + by}`,
   }),
 };
 
@@ -210,6 +224,7 @@ export const clamp: StepRule<ClampStep> = {
       : fail('scale-clamp', 'It is held between a smaller number and a larger one.', undefined, 'high');
   },
   inWords: ({ low, high }) => `held in ${low}…${high}`,
+  worked: ({ low, high }, x) => `the nearest to ${x} of ${low} … ${high}`,
   curve: ({ low, high }) => ({
     forward: (x) => (x < low ? low : x > high ? high : x),
     back: (y) => (y >= low && y <= high ? y : NaN),

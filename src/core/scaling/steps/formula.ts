@@ -82,6 +82,7 @@ export const formula: StepRule<FormulaStep> = {
     }
     return ok(step);
   },
+  worked: ({ expression }, x) => expression.replace(/(?<![\w.])x(?![\w.(])/gi, x),
   inWords: ({ expression }) => `y = ${expression.length > 40 ? `${expression.slice(0, 39)}…` : expression}`,
   curve({ expression, back, from, to }): Curve {
     const forward = functionOf(expression, 'x', 'expression');

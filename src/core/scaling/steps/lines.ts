@@ -1,7 +1,10 @@
 /** Steps that are straight lines. */
 import { fail, ok } from '../../result.ts';
 import { UNITS_OF_TIME } from '../timeUnits.ts';
+import { unitLine } from '../../units/unitLine.ts';
+import { checkNames, formatNames, parseNames } from '../../value/valueNames.ts';
 import { gcd, lineOf, lineThrough } from '../line.ts';
+import { signed } from './signed.ts';
 import type { StepRule } from './stepRule.ts';
 
 /** Straight line through two points. Raw points may be fractional (4 mA on 0…20 mA in 27648 counts is 5529.6). */
@@ -32,6 +35,20 @@ export interface DurationStep {
   readonly to: string;
 }
 
+/** From one unit of measurement to another. */
+export interface UnitStep {
+  readonly kind: 'unit';
+  readonly from: string;
+  readonly to: string;
+}
+
+/** The number stays, and is shown as the text that stands for it. */
+export interface TextsStep {
+  readonly kind: 'texts';
+  /** `0=off; 1=heating` */
+  readonly names: string;
+}
+
 const MOST_EXPONENT = 18;
 
 export const linear: StepRule<LinearStep> = {
@@ -53,6 +70,7 @@ export const linear: StepRule<LinearStep> = {
     return ok(step);
   },
   inWords: ({ rawA, rawB, engA, engB }) => `${rawA}…${rawB} to ${engA}…${engB}`,
+  worked: ({ rawA, engA, rawB, engB }, x) => `${engA} + (${x} − ${signed(rawA)}) · (${engB} − ${signed(engA)}) / (${rawB} − ${signed(rawA)})`,
   line: ({ rawA, engA, rawB, engB }) => lineThrough(rawA, engA, rawB, engB),
 };
 
@@ -67,6 +85,7 @@ export const gain: StepRule<GainStep> = {
       : ok(step);
   },
   inWords: (step) => `× ${step.gain}${step.offset === 0 ? '' : step.offset < 0 ? ` − ${-step.offset}` : ` + ${step.offset}`}`,
+  worked: ({ gain: by, offset }, x) => `${by} · ${x} + ${signed(offset)}`,
   line: (step) => lineOf(step.gain, step.offset),
 };
 
@@ -80,6 +99,7 @@ export const power: StepRule<PowerStep> = {
       : ok(step);
   },
   inWords: ({ exponent }) => `× 10^${exponent}`,
+  worked: ({ exponent }, x) => `${x} · 10^${exponent}`,
   line: ({ exponent }) => lineOf({ digits: 1n, exponent }, 0),
 };
 
@@ -99,10 +119,54 @@ export const duration: StepRule<DurationStep> = {
     return ok(step);
   },
   inWords: ({ from, to }) => `${from} to ${to}`,
+  worked: ({ from, to }, x) => `${x} · ${from} / ${to}`,
   line({ from, to }) {
     const [one, other] = [nanosecondsOf(from) ?? 1n, nanosecondsOf(to) ?? 1n];
     return { p: one / gcd(one, other), q: 0n, r: other / gcd(one, other) };
   },
+};
+
+export const unit: StepRule<UnitStep> = {
+  title: 'Another unit',
+  formula: 'y = factor · x + offset',
+  source: 'factors of UCUM, the Unified Code for Units of Measure; counted in exact fractions',
+  check(step) {
+    const line = unitLine(step.from, step.to);
+    return line.ok ? ok(step) : line;
+  },
+  inWords: ({ from, to }) => `${from} to ${to}`,
+  worked(step, x) {
+    const { p, q, r } = unit.line?.(step) ?? NO_CHANGE;
+    return `${x} · ${p}${r === 1n ? '' : ` / ${r}`}${q === 0n ? '' : ` + ${signed(Number(q) / Number(r))}`}`;
+  },
+  line({ from, to }) {
+    const line = unitLine(from, to);
+    return line.ok ? line.value : NO_CHANGE;
+  },
+};
+
+const NO_CHANGE = lineOf(1, 0);
+
+export const texts: StepRule<TextsStep> = {
+  title: 'Texts',
+  formula: 'y = x, shown as the text that stands for it',
+  source: 'names of values as IEC 61131-3 gives them to enumerations',
+  check(step) {
+    const names = parseNames(step.names);
+    if (!names.ok) return { ok: false, problem: { ...names.problem, place: 'names' } };
+    return names.value.length > 0 && checkNames(names.value).ok
+      ? ok(step)
+      : fail('names', 'No value has a text yet.', 'Write them as in 0=off; 1=heating.', 'names');
+  },
+  inWords(step) {
+    const names = parseNames(step.names);
+    return names.ok ? `texts of ${names.value.length} values` : 'texts';
+  },
+  worked(step, x) {
+    const names = parseNames(step.names);
+    return `${x} in ${names.ok ? formatNames(names.value).slice(0, 60) : ''}`;
+  },
+  line: () => NO_CHANGE,
 };
 
 /** `10 ms` in nanoseconds; null for what is no length of time. */

@@ -34,12 +34,19 @@ export const current: StepRule<CurrentStep> = {
   source: 'NAMUR NE 43',
   check: ok,
   inWords: () => '4–20 mA by NE 43',
+  worked: (_, x) => `${x}`,
   curve: () => ({
     forward: (mA) => mA,
     back: (mA) => (mA > NE43.failsLow && mA < NE43.failsHigh ? mA : NaN),
     inverse: 'unique',
     exactness: 'exact',
     limits: `a loop measures between ${NE43.failsLow} and ${NE43.failsHigh} mA`,
+    marks: [
+      { x: NE43.failsLow, what: 'broken wire', isFault: true },
+      { x: NE43.low, what: 'measures from', isFault: false },
+      { x: NE43.high, what: 'measures up to', isFault: false },
+      { x: NE43.failsHigh, what: 'loop fault', isFault: true },
+    ],
     health(mA) {
       const has = `${Number(mA.toPrecision(4))} mA`;
       if (mA <= NE43.failsLow) return { reason: 'broken-wire', why: `${has}, and a loop has more than ${NE43.failsLow} mA` };
@@ -64,6 +71,7 @@ export const thermocouple: StepRule<ThermocoupleStep> = {
       ? ok(step)
       : fail('scale-sensor', `The reference junction of type ${step.type} is at ${least} to ${most} °C.`, undefined, 'reference');
   },
+  worked: ({ type, reference }, x) => (reference === 0 ? `E⁻¹(${x}), type ${type}` : `E⁻¹(${x} + E(${reference})), type ${type}`),
   inWords: ({ type, reference }) => `thermocouple ${type}${reference === 0 ? '' : `, reference at ${reference} °C`}`,
   curve({ type, reference }) {
     const atReference = millivolts(type, reference);
@@ -88,6 +96,7 @@ export const platinum: StepRule<PlatinumStep> = {
       : fail('scale-sensor', `Choose a sensor of ${PLATINUM_SENSORS.join(', ')} Ω.`, undefined, 'r0');
   },
   inWords: ({ r0 }) => `Pt${r0}`,
+  worked: ({ r0 }, x) => `t at which ${r0} · (1 + A · t + B · t² …) is ${x}`,
   curve: ({ r0 }) => ({
     forward: (r) => celsiusOfOhms(r0, r),
     back: (celsius) => ohms(r0, celsius),

@@ -12,6 +12,8 @@ export interface StepRule<S> {
   check(step: S): Result<S>;
   /** One short phrase. */
   inWords(step: S): string;
+  /** The formula with the numbers at hand. @param x what comes in, as it is written */
+  worked(step: S, x: string): string;
   /** Where it is a straight line: exact, and one with the lines beside it. */
   line?(step: S): Line;
   /** Any other function. */
@@ -31,6 +33,15 @@ export interface Curve {
   readonly limits: string;
   /** What the signal itself says of its health by the value that comes in; null where it is well. */
   readonly health?: (x: number) => SignalHealth | null;
+  /** Where that changes. */
+  readonly marks?: readonly HealthMark[];
+}
+
+/** A value at which the signal begins to tell something of its health. */
+export interface HealthMark {
+  readonly x: number;
+  readonly what: string;
+  readonly isFault: boolean;
 }
 
 export interface SignalHealth {

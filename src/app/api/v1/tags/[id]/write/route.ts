@@ -8,9 +8,9 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   if (!body.ok) return answer(body);
   if (request.headers.has('x-mill-latch-peer') && body.value.origin !== 'panel')
     return answer(fail('not-here', 'A phone or panel writes as a panel.', undefined, 'origin'));
-  const { id, value, origin, rounding } = body.value;
+  const { id, value, unit, origin, rounding } = body.value;
   const { id: tagId } = await context.params;
   if (isFromAfar(request) && !services().isOnPanel(tagId))
     return answer(fail('not-here', 'A phone or panel writes what panels show.', undefined, 'id'));
-  return answer(await services().writes.write({ id, tagId, value, writer: origin, rounding }));
+  return answer(await services().writes.write({ id, tagId, value, unit, writer: origin, rounding }));
 });

@@ -1,0 +1,5 @@
+import { SharedBench } from '@/ui/scale/SharedBench.tsx';
+
+export default function Page() {
+  return <SharedBench />;
+}
