@@ -58,7 +58,9 @@ const KINDS: readonly Built[] = [
   { kind: 'formula', fields: { 'Formula of x': 'x * 2 + 1', 'Way back, of y': '(y - 1) / 2', 'to': '100' }, decimals: '0', raw: '10', is: '21', step: { kind: 'formula', expression: 'x * 2 + 1', back: '(y - 1) / 2', from: 0, to: 100 } },
   { kind: 'thermocouple', fields: {}, decimals: '0', raw: '41', is: '993', step: { kind: 'thermocouple', type: 'K', reference: 0 } },
   { kind: 'platinum', fields: {}, decimals: '1', raw: '100', is: '0.0', step: { kind: 'platinum', r0: 100 } },
-  { kind: 'modulus', fields: { 'Divided by': '360' }, decimals: '0', raw: '300', is: '300', step: { kind: 'modulus', by: 360 } },
+  { kind: 'unit', fields: { From: '°C', to: '°F' }, decimals: '0', raw: '100', is: '212', step: { kind: 'unit', from: '°C', to: '°F' } },
+  { kind: 'modulus', fields: { 'Divided by': '360', 'Begins at': '-180' }, decimals: '0', raw: '-170', is: '-170', step: { kind: 'modulus', by: 360, from: -180 } },
+  { kind: 'texts', fields: { Texts: '0=off; 7=heating' }, decimals: '', raw: '7', is: 'heating', step: { kind: 'texts', names: '0=off; 7=heating' } },
   { kind: 'clamp', fields: { 'Not above': '200' }, decimals: '0', raw: '150', is: '150', step: { kind: 'clamp', low: 0, high: 200 } },
 ]; // prettier-ignore
 

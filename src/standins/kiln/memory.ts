@@ -232,6 +232,7 @@ export function kilnMemory(kiln: KilnState): {
     else if (name === 'fan_cmd' && typeof value === 'boolean') kiln.fanCommand = value;
     else if (name === 'bin_wire_broken' && typeof value === 'boolean') kiln.binWireBroken = value;
     else if (name === 'bed_temp_sp' && typeof value === 'number') kiln.bedTempSp = value;
+    else if (name === 'ambient_temp' && typeof value === 'number') kiln.ambientTemp = value;
     else return false;
     refresh();
     return true;

@@ -21,6 +21,7 @@ export const GET = guarded(async (request: Request) => {
       quality: sample?.quality.level ?? 'bad',
       status: sample ? statusName(sample.quality) : 'Bad_WaitingForInitialData',
       reason: sample ? sample.quality.reason : 'waiting',
+      limit: sample?.limit ?? null,
       wasGood: engine.live.wasGood(tag.id),
       at: sample?.at ?? null,
     };
