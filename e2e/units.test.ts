@@ -109,7 +109,7 @@ describe('two panels of one tag', () => {
     await bench.choose('Panel', panels.fahrenheit);
     await bench.press('Units');
     await bench.choose('Shown instead of °C', '°F', 'dialog');
-    await bench.sees('100 °C is 212 °F', 'dialog');
+    await bench.sees('0 °C is 32 °F, 100 °C is 212 °F', 'dialog');
     await bench.press('Close', 'dialog');
     await standin.set('bed_temp_sp', 100);
     await shows(near, 'Set point', '100.0 °C');

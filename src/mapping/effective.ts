@@ -12,6 +12,7 @@ import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
 import { AS_IS, textsOf } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
+import { unitRelation } from '@/core/units/unitLine.ts';
 import { parseOrder, plainOrder, type ByteOrder } from '@/core/value/byteOrder.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import { formatDataType, parseDataType, typeWordsOf, type DataType } from '@/core/value/dataType.ts';
@@ -272,16 +273,7 @@ function calculatedPlace(settings: TagSettings, expression: string, type: DataTy
       'type',
     );
   const asUnit: readonly Problem[] =
-    unit !== null && unit !== '' && tag.unit !== '' && unit !== tag.unit
-      ? [
-          {
-            code: 'units',
-            message: `The expression gives ${unit}, and the tag shows ${tag.unit}.`,
-            remedy: 'Convert it, or correct the unit.',
-            place: 'unit',
-          },
-        ]
-      : [];
+    unit !== null && unit !== '' && tag.unit !== '' && unitRelation(unit, tag.unit) !== 'same' ? [shownWrong(unit, tag.unit)] : [];
   return ok({
     ...NOWHERE,
     writable: false,
@@ -289,6 +281,16 @@ function calculatedPlace(settings: TagSettings, expression: string, type: DataTy
     calculation: { ...calculation, doubts: [...calculation.doubts, ...asUnit] },
     origin: () => ['calculated', ...origin()],
   });
+}
+
+function shownWrong(given: string, shown: string): Problem {
+  const isDifference = given === `Δ${shown}`;
+  return {
+    code: 'units',
+    message: `The expression gives ${isDifference ? `a difference of temperatures, ${given}` : given}, and the tag shows ${shown}.`,
+    remedy: isDifference ? `Write ${given} or K: shown in another unit it would be wrong.` : 'Convert it, or correct the unit.',
+    place: 'unit',
+  };
 }
 
 function kindOf(type: DataType): ValueKind {

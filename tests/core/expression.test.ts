@@ -25,6 +25,8 @@ const TAGS = [
   tag(4, ['KILN', 'fan'], 'boolean'),
   tag(5, ['PACK', 'product'], 'text'),
   tag(6, ['PACK', 'Codes[1]'], 'number'),
+  tag(7, ['KILN', 'draught'], 'number', 'mbar'),
+  tag(8, ['KILN', 'offset'], 'number', 'K'),
 ];
 const resolve = (parts: readonly string[]): string | null => TAGS.find(({ path }) => path.join('\0') === parts.join('\0'))?.id ?? null;
 const facts = (id: string): InputFacts | null => TAGS.find((known) => known.id === id) ?? null;
@@ -251,8 +253,33 @@ describe('what cannot be is refused, with the place and what to write instead', 
     expect(doubts('KILN.temp > KILN.pressure')).toEqual(['It compares °C and bar.']);
     expect(doubts('max(KILN.temp, KILN."Zone 1".temp) - 20')).toEqual([]);
     expect(doubts('KILN.temp * KILN.pressure')).toEqual([]);
+    // One factor away, and nobody sees it in the numbers.
+    const mixed = read('KILN.pressure - KILN.draught');
+    expect(mixed.ok && mixed.doubts[0]).toMatchObject({ message: 'It subtracts bar and mbar.', remedy: 'Convert one of them: 1 mbar is 0.001 bar.' });
     const sum = read('average(KILN.temp, 60) + 1');
     expect(sum.ok && [sum.kind, sum.unit]).toEqual(['number', '°C']);
+  });
+});
+
+describe('temperatures and their differences', () => {
+  test.each([
+    ['KILN.temp - KILN."Zone 1".temp', 'Δ°C'],
+    ['KILN.temp + (KILN.temp - KILN."Zone 1".temp)', '°C'],
+    ['KILN.temp - KILN.offset', '°C'],
+    ['KILN.offset + KILN.temp', '°C'],
+    ['abs(KILN.temp - KILN."Zone 1".temp)', 'Δ°C'],
+    // Half of it may be a mean; by itself it is nothing.
+    ['KILN.temp + KILN."Zone 1".temp', null],
+    ['KILN.pressure - KILN.pressure', 'bar'],
+  ])('%s is in %s', (text, unit) => {
+    const done = read(text);
+    expect(done.ok && [done.unit, done.doubts]).toEqual([unit, []]);
+  });
+  test('a temperature is not compared with a difference, nor taken from one', () => {
+    for (const text of ['KILN.temp > KILN.temp - KILN."Zone 1".temp', '(KILN.temp - KILN."Zone 1".temp) - KILN.temp']) {
+      const done = read(text);
+      expect(done.ok && done.doubts.length).toBe(1);
+    }
   });
 });
 

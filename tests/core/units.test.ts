@@ -71,8 +71,7 @@ describe('a value in another unit', () => {
           const [ours, theirs] = [convert(7.25, from, to), Qty(7.25, theirFrom).to(theirTo).scalar];
           expect(Math.abs(ours / theirs - 1)).toBeLessThan(1e-6);
         }
-    for (const celsius of [-40, 0, 37.5, 850])
-      expect(convert(celsius, '°C', '°F')).toBeCloseTo(Qty(celsius, 'tempC').to('tempF').scalar, 9);
+    for (const celsius of [-40, 0, 37.5, 850]) expect(convert(celsius, '°C', '°F')).toBeCloseTo(Qty(celsius, 'tempC').to('tempF').scalar, 9);
   });
 
   test('leads back to the very number, whatever it is: lines are exact', () => {

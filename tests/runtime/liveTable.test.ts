@@ -5,6 +5,7 @@ import { parseDataType } from '@/core/value/dataType.ts';
 import { qualityOf } from '@/core/value/quality.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
+import { FakeClock } from '../support/fakeClock.ts';
 import { LiveTable, type Sample } from '@/runtime/liveTable.ts';
 
 function signal(range: { low: number; high: number } | null = null): EffectiveSignal {
@@ -142,5 +143,38 @@ describe('samples kept for a check', () => {
     for (let i = 0; i < 200; i++) live.arrive('a', plain, wire(i), {}, i, 1);
     expect(live.kept('a', 1)).toBeNull();
     expect(live.kept('a', 200)?.text).toBe('199');
+  });
+});
+
+describe('limits', () => {
+  const limited = (delayMs: number): EffectiveSignal => {
+    const bare = signal();
+    return { ...bare, def: { ...bare.def, limits: { lowLow: null, low: null, high: 80, highHigh: null, hysteresis: 5, delayMs } } };
+  };
+  test('are told with the sample, and of a value that is lost nothing is told', () => {
+    const watched = limited(0);
+    const limitAt = (value: number, at: number): unknown => {
+      live.arrive('a', watched, wire(value), {}, at, 1);
+      return live.get('a')?.limit;
+    };
+    expect([limitAt(79, 10), limitAt(80, 20), limitAt(76, 30), limitAt(75, 40), limitAt(81, 50)]).toEqual([null, 'high', 'high', null, 'high']);
+    live.lose('a', qualityOf('silent'), null, 60, watched);
+    expect(live.get('a')?.limit).toBeNull();
+    live.arrive('a', plain, wire(90), {}, 70, 1);
+    expect(live.get('a')?.limit).toBeNull();
+  });
+  test('a delay runs out though nothing more arrives, as of a value that is observed', async () => {
+    const clock = new FakeClock();
+    const table = new LiveTable(clock);
+    const told: (string | null)[] = [];
+    table.onSample((tagId) => void told.push(table.get(tagId)?.limit ?? null));
+    table.arrive('a', limited(1000), wire(90), {}, clock.now(), 1);
+    await clock.pass(999);
+    expect(told).toEqual([null]);
+    await clock.pass(1);
+    expect(told).toEqual([null, 'high']);
+    table.arrive('a', limited(1000), wire(10), {}, clock.now(), 1);
+    await clock.pass(5000);
+    expect(told).toEqual([null, 'high', null]);
   });
 });

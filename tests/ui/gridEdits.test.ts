@@ -7,6 +7,7 @@ import { addressOf } from '@/core/project/tagSource.ts';
 import { MAP_COLUMNS, type ColumnKey, type MapColumn } from '@/ui/map/columns.ts';
 import { countOnDown, duplicate, fillDown, paste, replaceIn, setAll } from '@/ui/map/gridActions.ts';
 import { changesOf, type PlannedEdits } from '@/ui/map/gridEdits.ts';
+import { uuidOf } from '../support/uuidOf.ts';
 import { projectOf, tagOf } from './project.ts';
 
 const columnOf = (key: ColumnKey): MapColumn => {
@@ -164,5 +165,58 @@ describe('duplicates', () => {
   test('what has no number gets one', () => {
     const pump = tags({ name: 'pump' });
     expect(duplicate(projectOf(pump), pump, { copies: 2, offset: 1, counts: 'last' }).rows.map(({ set }) => set.name)).toEqual(['pump_2', 'pump_3']);
+  });
+});
+
+describe('scales in cells', () => {
+  const shared = {
+    id: uuidOf(90),
+    name: 'Card of 0–20 mA',
+    scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 20 },
+    unit: 'mA',
+    decimals: 2,
+  } as const;
+  const inputs = tags({}, {}, {}, { type: 'BOOL', address: '00001' });
+  const project = projectOf(inputs, { [inputs[0]?.id ?? '']: { kind: 'linear', rawA: 0, engA: 0, rawB: 4095, engB: 10 } }, [], {
+    sharedScales: [shared],
+  });
+  const column = columnOf('scale');
+  const of = (planned: PlannedEdits): unknown[] => changesOf(planned).map(({ kind, set }) => [kind, set]);
+
+  test('the name of a shared one is given to every row, by paste and at once; what is no number is left out with its reason', () => {
+    const planned = setAll(project, inputs, column, 'card of 0–20 ma');
+    expect(of(planned)).toEqual([1, 2, 3].map(() => ['scale', { scale: shared.scale, sharedId: shared.id }]));
+    expect(cellsIn(planned)[3]).toContain('only numbers are scaled');
+    const columnAt = MAP_COLUMNS.indexOf(column);
+    const pasted = paste(project, inputs.slice(0, 2), MAP_COLUMNS, { row: 0, column: columnAt, rows: 2, columns: 1 }, [[shared.name], ['× 0.1']]);
+    expect(of(pasted)).toEqual([
+      ['scale', { scale: shared.scale, sharedId: shared.id }],
+      ['scale', { scale: { kind: 'gain', gain: 0.1, offset: 0 }, sharedId: null }],
+    ]);
+  });
+  test('a line of its own is filled down as it is written', () => {
+    expect(column.edit?.text(inputs[0] as Tag, project)).toBe('0…4095 → 0…10');
+    expect(of(fillDown(project, inputs.slice(0, 2), [column]))).toEqual([
+      ['scale', { scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 4095, engB: 10 }, sharedId: null }],
+    ]);
+    expect(of(setAll(project, inputs.slice(0, 1), column, ''))).toEqual([['scale', null]]);
+  });
+  test.each([
+    ['0 to 27648 -> -50...150', { kind: 'linear', rawA: 0, engA: -50, rawB: 27_648, engB: 150 }],
+    ['×10^-2', { kind: 'power', exponent: -2 }],
+    ['* 0.1 - 40', { kind: 'gain', gain: 0.1, offset: -40 }],
+    ['x 2', { kind: 'gain', gain: 2, offset: 0 }],
+  ])('“%s” is a line', (text, scale) => {
+    expect(of(setAll(project, inputs.slice(1, 2), column, text))).toEqual([['scale', { scale, sharedId: null }]]);
+  });
+  test.each(['nobody', '0…0 → 0…10', '× 0', '5…10'])('“%s” is refused, and nothing is changed', (text) => {
+    const planned = setAll(project, inputs.slice(1, 2), column, text);
+    expect([planned.rows[0]?.problem === null, changesOf(planned)]).toEqual([false, []]);
+  });
+  test('a copy of a tag shares what the tag shares', () => {
+    const first = inputs[0] as Tag;
+    const sharing = projectOf([first], {}, [], { sharedScales: [shared], scales: [{ id: first.id, scale: shared.scale, sharedId: shared.id }] });
+    const made = duplicate(sharing, [first], { copies: 2, offset: 1, counts: 'last' });
+    expect(made.scales.map(({ set }) => set)).toEqual([1, 2].map(() => ({ scale: shared.scale, sharedId: shared.id })));
   });
 });

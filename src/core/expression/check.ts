@@ -1,6 +1,8 @@
 /** What kind of value an expression gives, before it runs; what in it cannot be, and what is doubtful about its units. */
 import { ok, type Result } from '../result.ts';
 import { FUNCTION_NAMED } from './functions.ts';
+import { conversionText, unitRelation } from '../units/unitLine.ts';
+import { unitOfSum } from '../units/temperatures.ts';
 import { mistake, type ExpressionProblem } from './tokens.ts';
 import { KIND_WORDS, partsOf, type Node, type ValueKind } from './tree.ts';
 
@@ -121,8 +123,9 @@ export function checkExpression(tree: Node, factsOf: (id: string) => InputFacts 
       case '+':
       case '-': {
         const [a, b] = [wanted(left, 'number', operator, isBranch), wanted(right, 'number', operator, isBranch)];
-        sameUnit(a, b, node, operator === '+' ? 'adds' : 'subtracts');
-        return { kind: 'number', unit: a.unit ?? b.unit, isPlain: a.isPlain && b.isPlain };
+        const unit = unitOfSum(operator, a.unit, b.unit);
+        if (unit === undefined) sameUnit(a, b, node, operator === '+' ? 'adds' : 'subtracts');
+        return { kind: 'number', unit: unit === undefined ? (a.unit ?? b.unit) : unit, isPlain: a.isPlain && b.isPlain };
       }
       default: {
         const [a, b] = [wanted(left, 'number', operator, isBranch), wanted(right, 'number', operator, isBranch)];
@@ -173,8 +176,11 @@ export function checkExpression(tree: Node, factsOf: (id: string) => InputFacts 
   }
 
   function sameUnit(a: Seen, b: Seen, node: Node, what: string): void {
-    if (a.unit === null || b.unit === null || a.unit === b.unit || a.unit === '' || b.unit === '') return;
-    const told = mistake(`It ${what} ${a.unit} and ${b.unit}.`, 'Convert one of them, if that is not meant.', node.from, node.to);
+    if (a.unit === null || b.unit === null || a.unit === '' || b.unit === '') return;
+    const relation = unitRelation(a.unit, b.unit);
+    if (relation === 'same') return;
+    const remedy = relation === 'converts' ? `Convert one of them: ${conversionText(b.unit, a.unit)}.` : 'Convert one of them, if that is not meant.';
+    const told = mistake(`It ${what} ${a.unit} and ${b.unit}.`, remedy, node.from, node.to);
     doubts.push({ ...told.problem, code: 'units' });
   }
 

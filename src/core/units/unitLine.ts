@@ -1,7 +1,7 @@
 /** What a value in one unit is in another: a straight line in exact fractions. The factors are those of UCUM. */
 import { ucum } from '@atomic-ehr/ucum';
 import { fail, ok, type Result } from '../result.ts';
-import { inverted, lineOf, type Line } from '../scaling/line.ts';
+import { inverted, lineOf, numberAlong, type Line } from '../scaling/line.ts';
 import { isTemperature, knownUnit, SPELT_UNITS, type KnownUnit } from './unitCode.ts';
 
 /** How two units stand to each other. `unknown`: one of them is a word like any other. */
@@ -83,6 +83,15 @@ function cut(value: number, digits: number): number {
 
 function digitsOf(value: number): number {
   return value.toExponential().replace(/e.*|[-.]/g, '').length;
+}
+
+/** `1 mbar is 0.001 bar`; for temperatures `0 °C is 32 °F`, and their factor. */
+export function conversionText(from: string, to: string): string {
+  const line = unitLine(from, to);
+  if (!line.ok) return line.problem.message;
+  const { q } = line.value;
+  const at = (value: number): string => `${value} ${from} is ${Number(numberAlong(line.value, value).toPrecision(10))} ${to}`;
+  return q === 0n ? at(1) : `${at(0)}, ${at(100)}`;
 }
 
 /** Units that are written often and that a unit can be shown in. */

@@ -2,7 +2,7 @@
 /** In which unit a panel shows the tags of each unit that it has. */
 import { useState } from 'react';
 import type { Panel } from '@/core/project/entities.ts';
-import { unitLine, unitsLike } from '@/core/units/unitLine.ts';
+import { conversionText, unitsLike } from '@/core/units/unitLine.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 
@@ -68,7 +68,7 @@ export function PanelUnits({ panel, onClose }: { readonly panel: Panel; readonly
                       </select>
                     )}
                   </td>
-                  <td className="num quiet">{to === '' ? '' : exampleOf(from, to)}</td>
+                  <td className="num quiet">{to === '' ? '' : conversionText(from, to)}</td>
                 </tr>
               );
             })}
@@ -83,12 +83,4 @@ export function PanelUnits({ panel, onClose }: { readonly panel: Panel; readonly
       </div>
     </Dialog>
   );
-}
-
-/** `100 °C is 212 °F` */
-function exampleOf(from: string, to: string): string {
-  const line = unitLine(from, to);
-  if (!line.ok) return line.problem.message;
-  const { p, q, r } = line.value;
-  return `100 ${from} is ${Number(((Number(p) * 100 + Number(q)) / Number(r)).toPrecision(8))} ${to}`;
 }
