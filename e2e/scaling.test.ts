@@ -43,6 +43,8 @@ interface Built {
   readonly raw: string;
   readonly is: string;
   readonly step: object;
+  /** The unit that the step leads to, where it says one. */
+  readonly unit?: string;
 }
 
 /** Numbers by common practice, by the formula worked out by hand, and by the published tables of the sensors. */
@@ -50,22 +52,22 @@ const KINDS: readonly Built[] = [
   { kind: 'linear', fields: { 'First raw value': '0', 'Second raw value': '27648' }, decimals: '1', raw: '11248', is: '40.7', step: { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 100 } },
   { kind: 'gain', fields: { Gain: '0.01', Offset: '0' }, decimals: '1', raw: '145', is: '1.5', step: { kind: 'gain', gain: 0.01, offset: 0 } },
   { kind: 'power', fields: { 'Power of ten': '-2' }, decimals: '2', raw: '145', is: '1.45', step: { kind: 'power', exponent: -2 } },
-  { kind: 'duration', fields: { 'A count is': '10 ms', 'shown in': 's' }, decimals: '2', raw: '150', is: '1.50', step: { kind: 'duration', from: '10 ms', to: 's' } },
+  { kind: 'duration', fields: { 'A count is': '10 ms', 'shown in': 's' }, decimals: '2', raw: '150', is: '1.50', step: { kind: 'duration', from: '10 ms', to: 's' }, unit: 's' },
   { kind: 'table', fields: {}, decimals: '1', raw: '250', is: '15.0', step: { kind: 'table', points: [[0, 0], [100, 10], [400, 20]], ends: 'none' } },
   { kind: 'root', fields: { 'Full at': '27648', 'Full flow': '120' }, decimals: '1', raw: '6912', is: '60.0', step: { kind: 'root', zero: 0, span: 27_648, full: 120, cut: 0 } },
   { kind: 'polynomial', fields: { 'Terms': '1 0.5 0.001', 'Meant from': '0', 'to': '1000' }, decimals: '3', raw: '100', is: '61.000', step: { kind: 'polynomial', terms: [1, 0.5, 0.001], from: 0, to: 1000 } },
-  { kind: 'current', fields: {}, decimals: '0', raw: '12', is: '12', step: { kind: 'current' } },
+  { kind: 'current', fields: {}, decimals: '0', raw: '12', is: '12', step: { kind: 'current' }, unit: 'mA' },
   { kind: 'formula', fields: { 'Formula of x': 'x * 2 + 1', 'Way back, of y': '(y - 1) / 2', 'to': '100' }, decimals: '0', raw: '10', is: '21', step: { kind: 'formula', expression: 'x * 2 + 1', back: '(y - 1) / 2', from: 0, to: 100 } },
-  { kind: 'thermocouple', fields: {}, decimals: '0', raw: '41', is: '993', step: { kind: 'thermocouple', type: 'K', reference: 0 } },
-  { kind: 'platinum', fields: {}, decimals: '1', raw: '100', is: '0.0', step: { kind: 'platinum', r0: 100 } },
-  { kind: 'unit', fields: { From: '°C', to: '°F' }, decimals: '0', raw: '100', is: '212', step: { kind: 'unit', from: '°C', to: '°F' } },
+  { kind: 'thermocouple', fields: {}, decimals: '0', raw: '41', is: '993', step: { kind: 'thermocouple', type: 'K', reference: 0 }, unit: '°C' },
+  { kind: 'platinum', fields: {}, decimals: '1', raw: '100', is: '0.0', step: { kind: 'platinum', r0: 100 }, unit: '°C' },
+  { kind: 'unit', fields: { From: '°C', to: '°F' }, decimals: '0', raw: '100', is: '212', step: { kind: 'unit', from: '°C', to: '°F' }, unit: '°F' },
   { kind: 'modulus', fields: { 'Divided by': '360', 'Begins at': '-180' }, decimals: '0', raw: '-170', is: '-170', step: { kind: 'modulus', by: 360, from: -180 } },
   { kind: 'texts', fields: { Texts: '0=off; 7=heating' }, decimals: '', raw: '7', is: 'heating', step: { kind: 'texts', names: '0=off; 7=heating' } },
   { kind: 'clamp', fields: { 'Not above': '200' }, decimals: '0', raw: '150', is: '150', step: { kind: 'clamp', low: 0, high: 200 } },
 ]; // prettier-ignore
 
 describe('a scale of one step', () => {
-  test.each(KINDS)('$kind: raw $raw is $is, and back; the curve shows it; it is kept', async ({ kind, fields, decimals, raw, is, step }) => {
+  test.each(KINDS)('$kind: raw $raw is $is, and back; the curve shows it; it is kept', async ({ kind, fields, decimals, raw, is, step, unit }) => {
     await bench.choose('Rule', kind, FORM);
     if (kind === 'table') {
       const area = await bench.find(`${FORM} textarea`);
@@ -73,9 +75,10 @@ describe('a scale of one step', () => {
       await bench.page.keyboard.type('0 0\n100 10\n400 20');
     }
     for (const [label, value] of Object.entries(fields)) await bench.fill(label, value, FORM);
+    if (unit === undefined) await bench.fill('Unit', 'x', FORM);
     await bench.fill('Decimals', decimals, FORM);
     await bench.fill('Raw value', raw);
-    await bench.sees(`${is} x`, '[data-calculated="eng"]');
+    await bench.sees(`${is} ${unit ?? 'x'}`, '[data-calculated="eng"]');
     await bench.fill('Engineering value', is);
     await until('it comes back', async () => Math.abs(Number(await bench.text('[data-calculated="raw"]')) - Number(raw)) <= (kind === 'linear' ? 15 : kind === 'gain' ? 5 : 0));
     await bench.press('Apply scale');

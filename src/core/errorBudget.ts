@@ -1,5 +1,5 @@
 /** How exact a tag can be: what a count is worth, what is lost when it is written, what a straight line would be off. */
-import { engineeringOf, engineeringText, planWrite, unjudged, type SignalDefinition } from './signal.ts';
+import { engineeringOf, engineeringText, planWrite, textOf, unjudged, type SignalDefinition } from './signal.ts';
 import { asNumber } from './value/engineering.ts';
 import { countWorth, drawnSpan, pointMoved, scaleTraits, toEngineering, type Scale } from './scaling/scale.ts';
 
@@ -12,6 +12,8 @@ export interface ErrorBudget {
   readonly writing: number | null;
   /** What showing it with the decimals of the tag rounds away at most; 0 where they show every count. */
   readonly showing: number;
+  /** Raw values in the middle that are shown alike, so that entering what is shown leads to one of them; null where each is told. */
+  readonly alike: { readonly text: string; readonly from: number; readonly to: number } | null;
   /** What a straight line between the ends would be off at most; null where the scale is one. */
   readonly straightLine: StraightLineError | null;
   /** A value in the middle, all the way round; null where nothing is written back. */
@@ -48,6 +50,7 @@ export function errorBudget(def: SignalDefinition): ErrorBudget | null {
     decimals: step === null ? null : Math.max(0, -Math.floor(Math.log10(step) + 1e-9)),
     writing: scaleTraits(scale).inverse === 'none' ? null : step === null ? 0 : pointMoved(scale) === 0 ? 0.5 : step / 2,
     showing: def.decimals === null || (step !== null && 10 ** -def.decimals <= step * (1 + 1e-9)) ? 0 : 10 ** -def.decimals / 2,
+    alike: type.kind === 'integer' ? alikeAround(def, Math.round((span[0] + span[1]) / 2)) : null,
     straightLine: straightLineError(scale, ...span),
     example: exampleOf(def, span),
   };
@@ -70,6 +73,24 @@ function worthBetween(scale: Scale, [low, high]: readonly [number, number]): Err
     most = Math.max(most, worth);
   }
   return most === 0 ? null : { least, most };
+}
+
+/** A whole byte of counts may be shown alike, and more than that is no display. */
+const MOST_ALIKE = 2000;
+
+function alikeAround(def: SignalDefinition, raw: number): ErrorBudget['alike'] {
+  if (def.type.kind !== 'integer' || BigInt(raw) < def.type.min || BigInt(raw) > def.type.max) return null;
+  const { min, max } = def.type;
+  const textAt = (count: number): string | null =>
+    BigInt(count) < min || BigInt(count) > max
+      ? null
+      : textOf(def, engineeringOf(def, def.type.kind === 'integer' && def.type.isWide ? BigInt(count) : count));
+  const text = textAt(raw);
+  if (text === null) return null;
+  let [from, to] = [raw, raw];
+  while (raw - from < MOST_ALIKE && textAt(from - 1) === text) from--;
+  while (to - raw < MOST_ALIKE && textAt(to + 1) === text) to++;
+  return from === to ? null : { text, from, to };
 }
 
 /** The most that the line through both ends of a span is off; null where it is the scale itself, or has no ends. */

@@ -4,6 +4,8 @@
  */
 import type { AnyEntity, EntityKind, SharedScale, Tag, TagScale } from '@/core/project/entities.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
+import type { Line } from '@/core/scaling/line.ts';
+import { limitsAlong, rangeAlong, unitChange } from '@/core/units/unitChange.ts';
 import type { Look } from './fits.ts';
 
 export interface FollowingScales {
@@ -47,6 +49,17 @@ function shownAs(tag: Tag, { unit, decimals }: SharedScale): Tag {
   return { ...tag, unit, decimals: decimals ?? tag.decimals };
 }
 
+/** What is said of the value in the unit that it had. */
+function rangesAlong({ rangeLow, rangeHigh, displayRange, limits }: Tag, line: Line): Partial<Tag> {
+  const expected = rangeLow !== null && rangeHigh !== null ? rangeAlong(line, { low: rangeLow, high: rangeHigh }) : null;
+  return {
+    rangeLow: expected?.low ?? null,
+    rangeHigh: expected?.high ?? null,
+    displayRange: displayRange && rangeAlong(line, displayRange),
+    limits: limits && limitsAlong(line, limits),
+  };
+}
+
 function* carry(before: SharedScale, after: SharedScale, { look, put, tagsOf }: FollowingScales): Generator<void> {
   for (const id of tagsOf(after.id)) {
     yield;
@@ -55,8 +68,9 @@ function* carry(before: SharedScale, after: SharedScale, { look, put, tagsOf }: 
     if (!sameJson(scale.scale, after.scale)) put('scale', id, { ...scale, scale: after.scale });
     const tag = look('tag', id);
     if (!tag) continue;
+    const change = tag.unit === before.unit ? unitChange(before.scale, after.scale) : null;
     const unit = tag.unit === before.unit ? after.unit : tag.unit;
     const decimals = tag.decimals === before.decimals ? after.decimals : tag.decimals;
-    if (unit !== tag.unit || decimals !== tag.decimals) put('tag', id, { ...tag, unit, decimals });
+    if (unit !== tag.unit || decimals !== tag.decimals) put('tag', id, { ...tag, ...(change ? rangesAlong(tag, change.line) : {}), unit, decimals });
   }
 }

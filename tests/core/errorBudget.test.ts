@@ -2,7 +2,9 @@ import { describe, expect, test } from '@jest/globals';
 import { rawOfShown, shownOfRaw } from '@/core/conversion.ts';
 import { errorBudget, straightLineError } from '@/core/errorBudget.ts';
 import { endsOf } from '@/core/panel/shownOn.ts';
-import { healthMarks, scaleOf, workedOut, type Scale } from '@/core/scaling/scale.ts';
+import { AS_IS, healthMarks, scaleOf, unitGiven, workedOut, type Scale } from '@/core/scaling/scale.ts';
+import type { Step } from '@/core/scaling/step.ts';
+import { unitChange } from '@/core/units/unitChange.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { testValues } from '@/core/testValues.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
@@ -43,6 +45,37 @@ describe('the error budget of a tag', () => {
     expect(off?.most).toBeGreaterThanOrEqual(chord - 50 - 0.001);
     expect(off?.most).toBeLessThan(chord - 50 + 0.01);
     expect(straightLineError(AMPS, 0, 27_648)).toBeNull();
+  });
+});
+
+describe('what is shown, entered again', () => {
+  test('is the same raw value, or one of those that are told', () => {
+    // 27648 counts over 150.0: a place shows about eighteen counts as one.
+    const alike = errorBudget(tag('INT', AMPS))?.alike;
+    expect(alike).toEqual({ text: '75.0', from: 13_815, to: 13_833 });
+    for (const [raw, text] of [[13_814, '74.9'], [13_815, '75.0'], [13_833, '75.0'], [13_834, '75.1']] as const)
+      expect(shownOfRaw(tag('INT', AMPS), String(raw))).toMatchObject({ ok: true, value: { text } }); // prettier-ignore
+    expect(errorBudget(tag('INT', AMPS, { decimals: 3 }))?.alike).toBeNull();
+    expect(errorBudget(tag('INT', { kind: 'power', exponent: -1 }))?.alike).toBeNull();
+  });
+});
+
+describe('the unit that a scale comes to', () => {
+  test('is said by its last step that says one', () => {
+    const mV: Step = { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 80 };
+    expect(unitGiven(scaleOf([mV, { kind: 'thermocouple', type: 'K', reference: 0 }]))).toBe('°C');
+    expect(unitGiven(scaleOf([mV, { kind: 'thermocouple', type: 'K', reference: 0 }, { kind: 'unit', from: '°C', to: '°F' }, { kind: 'clamp', low: 0, high: 9 }]))).toBe('°F'); // prettier-ignore
+    expect(unitGiven({ kind: 'duration', from: 'ns', to: 's' })).toBe('s');
+    expect(unitGiven(mV)).toBeNull();
+  });
+  test('a step of a unit that comes or goes is told from any other change', () => {
+    const unit: Step = { kind: 'unit', from: '°C', to: '°F' };
+    const one: Step = { kind: 'power', exponent: -1 };
+    expect(unitChange(one, scaleOf([one, unit]))).toMatchObject({ from: '°C', to: '°F' });
+    expect(unitChange(scaleOf([one, unit]), one)).toMatchObject({ from: '°F', to: '°C' });
+    expect(unitChange(AS_IS, unit)).toMatchObject({ from: '°C', to: '°F' });
+    expect(unitChange(one, scaleOf([{ kind: 'power', exponent: -2 }, unit]))).toBeNull();
+    expect(unitChange(one, one)).toBeNull();
   });
 });
 

@@ -103,6 +103,9 @@ describe('arithmetic', () => {
     ["find('QUERN', 'X')", 0],
     ["number(' 12.5 ')", 12.5],
     ['hex(162, 4)', '00A2'],
+    // IEC 60751: 138.5055 Ω are 100 °C; the nearest four places of it here.
+    ['round(platinum(100, 138.5055), 3)', 100],
+    ['round(platinum(1000, 1000), 6)', 0],
     ["len('Öl') + len(left('QUERN', 2))", 4],
     ["'it$'s'", "it's"],
     ['9007199254740993 + 1', 9_007_199_254_740_994n],
@@ -261,6 +264,20 @@ describe('what cannot be is refused, with the place and what to write instead', 
   });
 });
 
+describe('sensors', () => {
+  const one = (text: string): number => {
+    const outcome = evaluation(text)();
+    return outcome.kind === 'value' ? Number(outcome.value) : NaN;
+  };
+  // IEC 60584-1: type K has 4.096 mV at 100 °C and 0.798 mV at 20 °C, its reference junction at 0 °C.
+  test('a thermocouple is corrected by where its reference junction is measured', () => {
+    expect(one("thermocouple('K', 4.096)")).toBeCloseTo(100, 1);
+    expect(one("thermocouple('k', 3.298, 20)")).toBeCloseTo(100, 1);
+    expect(one("thermocouple('K', 99999)")).toBeNaN();
+    expect(one("thermocouple('X', 1)")).toBeNaN();
+  });
+});
+
 describe('temperatures and their differences', () => {
   test.each([
     ['KILN.temp - KILN."Zone 1".temp', 'Δ°C'],
@@ -271,6 +288,7 @@ describe('temperatures and their differences', () => {
     // Half of it may be a mean; by itself it is nothing.
     ['KILN.temp + KILN."Zone 1".temp', null],
     ['KILN.pressure - KILN.pressure', 'bar'],
+    ["thermocouple('K', KILN.offset, 20)", '°C'],
   ])('%s is in %s', (text, unit) => {
     const done = read(text);
     expect(done.ok && [done.unit, done.doubts]).toEqual([unit, []]);

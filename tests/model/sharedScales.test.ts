@@ -64,6 +64,27 @@ describe('a shared scale', () => {
     apply({ kind: 'sharedScale', id: LOOP, set: { unit: 'V', decimals: 1 } });
     expect(tagOf(TAGS[0])).toMatchObject({ unit: 'V', decimals: 4 });
   });
+  test('that goes on into another unit takes ranges and limits of its tags along; another change leaves them', () => {
+    const [celsius, fahrenheit] = [
+      { kind: 'power', exponent: -1 },
+      { kind: 'unit', from: '°C', to: '°F' },
+    ];
+    apply({ kind: 'sharedScale', id: LOOP, set: { scale: celsius, unit: '°C', decimals: 1 } }, give(TAGS[0]));
+    const limits = { lowLow: null, low: null, high: 100, highHigh: null, hysteresis: 5, delayMs: 0 };
+    apply({ kind: 'tag', id: TAGS[0], set: { rangeLow: 0, rangeHigh: 200, displayRange: { low: 20, high: 150 }, limits } });
+    apply({ kind: 'sharedScale', id: LOOP, set: { scale: { kind: 'chain', steps: [celsius, fahrenheit] }, unit: '°F' } });
+    expect(tagOf(TAGS[0])).toMatchObject({
+      unit: '°F',
+      rangeLow: 32,
+      rangeHigh: 392,
+      displayRange: { low: 68, high: 302 },
+      limits: { high: 212, hysteresis: 9 },
+    });
+    apply({ kind: 'sharedScale', id: LOOP, set: { scale: celsius, unit: '°C' } });
+    expect(tagOf(TAGS[0])).toMatchObject({ unit: '°C', rangeLow: 0, rangeHigh: 200, limits });
+    apply({ kind: 'sharedScale', id: LOOP, set: { scale: { kind: 'power', exponent: -2 } } });
+    expect(tagOf(TAGS[0])).toMatchObject({ rangeLow: 0, rangeHigh: 200, limits });
+  });
   test('is left by a tag whose scale is changed by itself', () => {
     apply(give(TAGS[0]), give(TAGS[1]));
     apply({ kind: 'scale', id: TAGS[0], set: { scale: linear(33) } });

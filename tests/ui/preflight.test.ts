@@ -85,6 +85,14 @@ describe('a planted mistake is found', () => {
     expect(found[0]?.message).toContain(planted.name);
   });
 
+  test('a scale that comes to another unit than is written beside it, with the one that is meant', () => {
+    const planted = tagOf(30, { name: 'planted', address: '40100', unit: '°F' });
+    const found = new Preflight()
+      .of(projectOf([planted], { [planted.id]: { kind: 'platinum', r0: 100 } }))
+      .filter(({ code }) => code === 'scale-unit');
+    expect(found).toMatchObject([{ severity: 'error', remedy: { changes: [{ kind: 'tag', id: planted.id, set: { unit: '°C' } }] } }]);
+  });
+
   test('a bit that is written in a word that is written too', () => {
     const word = tagOf(30, { name: 'command', address: '40100', type: 'WORD', access: 'readWrite', rangeLow: 0, rangeHigh: 9 });
     const bit = tagOf(31, { name: 'start', address: '40100.3', type: 'BOOL', access: 'readWrite' });

@@ -164,7 +164,7 @@ export function checkExpression(tree: Node, factsOf: (id: string) => InputFacts 
     const first = node.args[0] && keeps && same === null ? quiet(node.args[0]) : null;
     const unit = (same as Seen | null)?.unit ?? first?.unit ?? (spec.result === 'number' ? null : '');
     const kind = spec.result === 'same' ? ((same as Seen | null)?.kind ?? null) : spec.result;
-    return { kind, unit: keeps || same ? unit : spec.result === 'number' ? null : '', isPlain: false };
+    return { kind, unit: spec.unit ?? (keeps || same ? unit : spec.result === 'number' ? null : ''), isPlain: false };
   }
 
   /** The unit of a part that was seen already. */

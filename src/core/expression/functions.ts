@@ -1,4 +1,6 @@
 /** The functions of expressions; names and arguments as IEC 61131-3 has them, 6.6.2.5, where it has one. */
+import { celsiusOfOhms } from '../scaling/sensors/platinum.ts';
+import { celsiusOf, millivolts, THERMOCOUPLES } from '../scaling/sensors/thermocouple.ts';
 import type { ValueKind, Value } from './tree.ts';
 
 export interface FunctionSpec {
@@ -17,6 +19,8 @@ export interface FunctionSpec {
   readonly run: ((args: readonly Value[]) => Value | null) | null;
   /** Keeps something from one moment to the next, so it must see every moment. */
   readonly remembers: boolean;
+  /** The unit of its result, where that is always the same. */
+  readonly unit?: string;
   /** Its result changes with time alone. */
   readonly usesTime: boolean;
 }
@@ -119,6 +123,25 @@ export const FUNCTIONS: readonly FunctionSpec[] = [
   pure('asin(x)', 'the angle with this sine', [N], N, real(Math.asin)),
   pure('acos(x)', 'the angle with this cosine', [N], N, real(Math.acos)),
   pure('atan(x)', 'the angle with this tangent', [N], N, real(Math.atan)),
+  pure(
+    'thermocouple(type, mV, reference)',
+    'the temperature of a thermocouple in °C: its type as a text, its voltage, and where its reference junction is measured that temperature',
+    [T, N, N],
+    N,
+    ([type, voltage, reference = 0]) => {
+      const known = THERMOCOUPLES.find((each) => each === text(type).toUpperCase());
+      return known ? celsiusOf(known, number(voltage) + millivolts(known, number(reference))) : null;
+    },
+    { optional: 1, unit: '°C' },
+  ),
+  pure(
+    'platinum(r0, ohms)',
+    'the temperature of a platinum sensor in °C: 100, 500 or 1000 for its resistance at 0 °C, and its resistance',
+    [N, N],
+    N,
+    ([r0, resistance]) => (number(r0) > 0 ? celsiusOfOhms(number(r0), number(resistance)) : null),
+    { unit: '°C' },
+  ),
   pure('shl(x, n)', 'the bits of x moved up by n', [N, N], N, ([x = 0, n = 0]) => shifted(x, number(n))),
   pure('shr(x, n)', 'the bits of x moved down by n', [N, N], N, ([x = 0, n = 0]) => shifted(x, -number(n))),
   pure('bit(x, n)', 'whether bit n of x is set; 0 is the least significant', [N, N], B, ([x = 0, n = 0]) =>

@@ -224,6 +224,12 @@ export function textsOf(scale: Scale): ValueNames {
   return names?.ok ? names.value : [];
 }
 
+/** The unit that its steps lead to; null where they do not say. What only cuts or names a value leaves its unit. */
+export function unitGiven(scale: Scale): string | null {
+  const last = stepsOf(scale).findLast(({ kind }) => kind !== 'clamp' && kind !== 'modulus' && kind !== 'texts');
+  return last ? (ruleOf(last.kind).gives?.(last) ?? null) : null;
+}
+
 /** What a raw value comes to, step by step, each with its formula in the numbers at hand. */
 export function workedOut(scale: Scale, raw: number): readonly { readonly formula: string; readonly value: number }[] {
   let x = raw;

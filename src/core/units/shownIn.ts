@@ -1,11 +1,11 @@
 /** A tag shown in another unit than its own: its scale goes one step further, and all that is said of it with it. */
 import { ok, type Result } from '../result.ts';
-import type { Limits } from '../ranges/limits.ts';
 import type { Range } from '../ranges/range.ts';
-import { numberAlong, type Line } from '../scaling/line.ts';
+import type { Line } from '../scaling/line.ts';
 import { scaleOf, stepsOf, toRaw } from '../scaling/scale.ts';
 import type { SignalDefinition } from '../signal.ts';
 import type { EngValue } from '../value/engineering.ts';
+import { limitsAlong, rangeAlong } from './unitChange.ts';
 import { unitLine } from './unitLine.ts';
 
 const MOST_DECIMALS = 12;
@@ -46,22 +46,6 @@ function made(def: SignalDefinition, unit: string): Result<SignalDefinition> {
 function decimalsAlong({ p, r }: Line, decimals: number): number {
   const lost = Math.round(Math.log10(Math.abs(Number(p) / Number(r))));
   return Math.min(MOST_DECIMALS, Math.max(0, decimals - lost));
-}
-
-function rangeAlong(line: Line, { low, high }: Range): Range {
-  return { low: numberAlong(line, low), high: numberAlong(line, high) };
-}
-
-function limitsAlong(line: Line, { lowLow, low, high, highHigh, hysteresis, delayMs }: Limits): Limits {
-  const along = (value: number | null): number | null => (value === null ? null : numberAlong(line, value));
-  return {
-    lowLow: along(lowLow),
-    low: along(low),
-    high: along(high),
-    highHigh: along(highHigh),
-    hysteresis: numberAlong({ ...line, q: 0n }, hysteresis),
-    delayMs,
-  };
 }
 
 /** A range of the tag's own unit in that of the shown one. */

@@ -21,6 +21,7 @@ export type DoubtCode =
   | 'range-beyond-type'
   | 'no-range'
   | 'no-scale'
+  | 'scale-unit'
   | 'gone-from-list'
   | 'alike-names'
   | 'calculation'

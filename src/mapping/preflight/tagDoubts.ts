@@ -2,7 +2,8 @@
 import type { Tag } from '@/core/project/entities.ts';
 import { disagreementOf } from '@/core/project/listedType.ts';
 import type { Result } from '@/core/result.ts';
-import { toEngineering } from '@/core/scaling/scale.ts';
+import { toEngineering, unitGiven } from '@/core/scaling/scale.ts';
+import { unitRelation } from '@/core/units/unitLine.ts';
 import { formatDataType } from '@/core/value/dataType.ts';
 import { asNumber } from '@/core/value/engineering.ts';
 import type { EffectiveSignal } from '../effective.ts';
@@ -56,6 +57,15 @@ export function tagDoubts(project: PreflightProject, tag: Tag, signal: Result<Ef
       severity: 'warning',
       message: `${path()} is expected to be ${def.range.low} to ${def.range.high}, and a ${formatDataType(def.type)} with its scale reaches ${shown(reach.low)} to ${shown(reach.high)}.`,
       about,
+    });
+  const given = unitGiven(def.scale);
+  if (given !== null && def.unit !== '' && ['converts', 'clash'].includes(unitRelation(given, def.unit)))
+    doubts.push({
+      code: 'scale-unit',
+      severity: 'error',
+      message: `${path()} is scaled to ${given}, and ${def.unit} is written beside it.`,
+      about,
+      remedy: { button: `Write ${given}`, label: `unit of ${path()} is ${given}`, changes: [{ kind: 'tag', id: tag.id, set: { unit: given } }] },
     });
   if (tag.unit !== '' && /^[A-Z]*INT\b/.test(tag.type) && !calculation && !project.scale(tag.id))
     doubts.push({

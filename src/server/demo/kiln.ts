@@ -11,12 +11,15 @@ import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { withPoint, type PointSource } from '@/core/project/tagSource.ts';
 import { ok, type Result } from '@/core/result.ts';
+import type { Limits } from '@/core/ranges/limits.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
 import { demoLink, type DemoPlace } from './link.ts';
 
+/** Three inputs of one card: they share it. */
 const card: Scale = { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 };
+const CARD_NAME = 'Bed, 0–150 °C over 27648 counts';
 /** A card of 0 to 20 mA, a loop of 4 to 20 mA that tells its faults, a level of 0 to 100 %. */
 const loop: Scale = {
   kind: 'chain',
@@ -30,6 +33,9 @@ const tenths: Scale = { kind: 'power', exponent: -1 };
 const hundredths: Scale = { kind: 'power', exponent: -2 };
 const nanoseconds: Scale = { kind: 'power', exponent: -9 };
 
+const bedLimits: Limits = { lowLow: null, low: 60, high: 125, highHigh: 135, hysteresis: 2, delayMs: 3000 };
+const binLimits: Limits = { lowLow: 10, low: 20, high: 90, highHigh: 95, hysteresis: 2, delayMs: 0 };
+
 interface Setting {
   readonly scale?: Scale;
   readonly set?: Partial<Tag>;
@@ -41,7 +47,7 @@ const SETTINGS: Readonly<Record<string, Setting>> = {
   bed_temp_in: { scale: card, set: { decimals: 1, rangeLow: 0, rangeHigh: 150 } },
   bed_temp_mid: { scale: card, set: { decimals: 1, rangeLow: 0, rangeHigh: 150 } },
   bed_temp_sp: { scale: card, set: { decimals: 1, rangeLow: 40, rangeHigh: 130 } },
-  bed_temp: { set: { decimals: 1 }, point: { order: 'CDAB', periodMs: 500 } },
+  bed_temp: { set: { decimals: 1, displayRange: { low: 0, high: 150 }, limits: bedLimits }, point: { order: 'CDAB', periodMs: 500 } },
   bed_temp_out: { set: { decimals: 1 }, point: { periodMs: 500 } },
   exhaust_temp: { set: { decimals: 1 }, point: { order: 'BADC' } },
   steam_press: { scale: tenths, set: { decimals: 2, rangeLow: 0, rangeHigh: 6 } },
@@ -66,18 +72,18 @@ const SETTINGS: Readonly<Record<string, Setting>> = {
   beat: { point: { periodMs: 200 } },
   ambient_temp: { scale: tenths, set: { decimals: 1 } },
   humidity: { scale: tenths, set: { decimals: 1 } },
-  bin_level: { scale: loop, set: { decimals: 1, rangeLow: 0, rangeHigh: 100 } },
+  bin_level: { scale: loop, set: { decimals: 1, rangeLow: 0, rangeHigh: 100, limits: binLimits } },
   filter_press: { set: { decimals: 2 }, point: { order: 'CDAB' } },
 };
 
 const PAGE: readonly (readonly [kind: ElementKind, tag: string, label: string, settings?: ElementSettings])[] = [
   ['number', 'bed_temp', 'Bed temperature'],
-  ['bar', 'bed_temp_mid', 'Bed, middle', { low: 0, high: 150 }],
+  ['bar', 'bed_temp_mid', 'Bed, middle'],
   ['entry', 'bed_temp_sp', 'Bed set point'],
   ['lamp', 'belt_running', 'Belt', { onText: 'RUNNING', offText: 'STOPPED' }],
   ['number', 'steam_press_sp', 'Steam set point'],
   ['number', 'moisture_out', 'Moisture out'],
-  ['bar', 'bin_level', 'Bin level', { low: 0, high: 100 }],
+  ['bar', 'bin_level', 'Bin level'],
   ['button', 'steam_cmd', 'Steam valve', { action: 'toggle', onText: 'OPEN', offText: 'CLOSED' }],
   ['number', 'dwell_preset', 'Belt dwell'],
   ['number', 'recipe_name', 'Recipe'],
@@ -119,14 +125,16 @@ export async function setUpDemo(services: Services, folder: string, place: DemoP
   if (!brought.ok) return brought;
   const byName = new Map(model.tagsOf(deviceId).map((tag) => [tag.name, tag]));
   const idOf = (name: string): string => byName.get(name)?.id ?? '';
+  const sharedId = uuid();
+  const shared: Change = { kind: 'sharedScale', id: sharedId, set: { name: CARD_NAME, scale: card, unit: '°C', decimals: 1 } };
   const mapped = await execute(
     'demo: orders and scales',
     Object.entries(SETTINGS)
       .flatMap(([name, { scale, set, point = {} }]): Change[] => [
         ...[byName.get(name)].flatMap((tag) => (tag ? [{ kind: 'tag' as const, id: tag.id, set: { ...set, ...withPoint(tag, point) } }] : [])),
-        ...(scale ? [{ kind: 'scale' as const, id: idOf(name), set: { scale } }] : []),
+        ...(scale ? [{ kind: 'scale' as const, id: idOf(name), set: { scale, sharedId: scale === card ? sharedId : null } }] : []),
       ])
-      .concat({
+      .concat(shared, {
         kind: 'device',
         id: deviceId,
         set: {

@@ -112,7 +112,7 @@ function DoubtRow({ doubt, top }: { readonly doubt: Doubt; readonly top: number 
 function wayTo({ code, about }: Doubt): string {
   switch (about.kind) {
     case 'tag':
-      return code === 'no-scale' ? '/scale' : '/map';
+      return code === 'no-scale' || code === 'scale-unit' ? '/scale' : '/map';
     case 'device':
       return code === 'unused' ? '/map' : '/links';
     case 'link':

@@ -7,7 +7,7 @@ import type { SignalDefinition } from '@/core/signal.ts';
 export function ErrorBudgetCard({ def }: { readonly def: SignalDefinition }) {
   const budget = useMemo(() => errorBudget(def), [def]);
   if (!budget) return null;
-  const { worth, decimals, writing, showing, straightLine, example } = budget;
+  const { worth, decimals, writing, showing, alike, straightLine, example } = budget;
   const unit = def.unit ? ` ${def.unit}` : '';
   const short = (value: number): string => String(Number(value.toPrecision(3)));
   const rows: (readonly [what: string, value: string, note: string])[] = [];
@@ -32,6 +32,11 @@ export function ErrorBudgetCard({ def }: { readonly def: SignalDefinition }) {
     'Rounded away when it is written',
     writing === null ? 'it cannot be written' : writing === 0 ? 'nothing' : `up to ${short(writing)}${unit}`,
     '',
+  ]);
+  rows.push([
+    'What is shown, entered again',
+    alike ? `one of ${alike.to - alike.from + 1} raw values` : 'the same raw value',
+    alike ? `${alike.text}${unit} stands for raw ${alike.from} to ${alike.to}` : '',
   ]);
   if (straightLine)
     rows.push([

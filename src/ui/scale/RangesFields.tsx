@@ -11,6 +11,8 @@ interface RangesFieldsProps {
   /** The tag with the scale as it is typed; null while that does not fit. */
   readonly def: SignalDefinition | null;
   readonly unit: string;
+  /** What becomes of them; empty for nothing. */
+  readonly note: string;
   readonly errorAt: (place: string) => string | undefined;
   readonly onForm: (part: Partial<RangesForm>) => void;
 }
@@ -29,7 +31,7 @@ const LIMITS: readonly RangeRow[] = [...LIMIT_KEYS]
   .reverse()
   .map((key) => ({ label: LIMIT_WORDS[key], keys: [LIMIT_FIELDS[key]], help: 'At it and beyond, the value is marked.' }));
 
-export function RangesFields({ form, def, unit, errorAt, onForm }: RangesFieldsProps) {
+export function RangesFields({ form, def, unit, note, errorAt, onForm }: RangesFieldsProps) {
   const bare = def && { ...unjudged(def), names: undefined };
   const text = (key: RangeField, label: string) => (
     <input
@@ -60,6 +62,7 @@ export function RangesFields({ form, def, unit, errorAt, onForm }: RangesFieldsP
   return (
     <section aria-label="Ranges and limits" className="card-flat p-4">
       <h2 className="mb-1 font-semibold">Ranges and limits</h2>
+      {note === '' ? null : <p className="is-look text-xs">{note}</p>}
       <table className="w-full border-separate border-spacing-y-1">
         <thead>
           <tr className="text-left text-xs">

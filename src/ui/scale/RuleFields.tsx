@@ -1,6 +1,6 @@
 'use client';
 /** The steps of a scale with unit and decimals: of a tag, or of a scale that many share. */
-import { countWorth, faultsShown, MOST_STEPS, scaleTraits, type Scale } from '@/core/scaling/scale.ts';
+import { countWorth, faultsShown, MOST_STEPS, scaleTraits, unitGiven, type Scale } from '@/core/scaling/scale.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 import { Field } from '../parts/Field.tsx';
 import { readRule, type RuleForm, type StepForm } from './scaleForm.ts';
@@ -16,7 +16,7 @@ interface RuleFieldsProps {
 
 export function RuleFields({ form, typeName, errorAt, onForm }: RuleFieldsProps) {
   const setStep = (at: number, step: StepForm | null): void =>
-    onForm({ steps: step ? [...form.steps.slice(0, at), step, ...form.steps.slice(at + 1)] : form.steps.filter((_, i) => i !== at) });
+    onForm(withSteps(form, step ? [...form.steps.slice(0, at), step, ...form.steps.slice(at + 1)] : form.steps.filter((_, i) => i !== at)));
   const read = readRule(form);
   const input = (label: string, key: 'unit' | 'decimals', help?: string) => (
     <Field label={label} error={errorAt(key)} help={help}>
@@ -50,6 +50,19 @@ export function RuleFields({ form, typeName, errorAt, onForm }: RuleFieldsProps)
       {input('Decimals', 'decimals', 'Empty: as many as are significant.')}
     </>
   );
+}
+
+/** The unit follows the steps, where they say which it is, unless somebody wrote another one. */
+function withSteps(form: RuleForm, steps: readonly StepForm[]): Partial<RuleForm> {
+  const [before, now] = [unitOfSteps(form.steps), unitOfSteps(steps)];
+  return now !== null && now !== before && (form.unit.trim() === '' || form.unit.trim() === before || before === null)
+    ? { steps, unit: now }
+    : { steps };
+}
+
+function unitOfSteps(steps: readonly StepForm[]): string | null {
+  const read = readRule({ steps, unit: '', decimals: '' });
+  return read.ok ? unitGiven(read.value.scale) : null;
 }
 
 const INVERSE_WORDS = {

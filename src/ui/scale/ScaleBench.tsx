@@ -4,10 +4,12 @@ import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import type { Tag } from '@/core/project/entities.ts';
 import { addressOf } from '@/core/project/tagSource.ts';
-import type { Problem } from '@/core/result.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
+import { ok, type Problem } from '@/core/result.ts';
 import { scaleFor } from '@/core/scaling/durationScale.ts';
-import { textsOf } from '@/core/scaling/scale.ts';
+import { AS_IS, textsOf } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
+import { limitsAlong, rangeAlong, unitChange, type UnitChange } from '@/core/units/unitChange.ts';
 import { isNumberType, parseDataType } from '@/core/value/dataType.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { selectTag, useSelectedTag } from '../live/selection.ts';
@@ -71,7 +73,13 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
     setDraft(null);
   }
   const form = draft ?? storedForm;
-  const read = useMemo(() => readForm(form), [form]);
+  const typed = useMemo(() => readForm(form), [form]);
+  // A scale that only goes on into another unit takes along what is said in the old one, as long as nobody types there.
+  const converted = useMemo(
+    () => (typed.ok && sameJson(form.ranges, storedForm.ranges) ? unitChange(stored?.scale ?? AS_IS, typed.value.scale) : null),
+    [typed, form.ranges, storedForm, stored],
+  );
+  const read = useMemo(() => (typed.ok && converted ? ok(settingsAlong(typed.value, converted)) : typed), [typed, converted]);
   const effective = project.effective(tag.id);
   const type = parseDataType(tag.type);
   const scale = read.ok && type.ok ? scaleFor(type.value, read.value.scale, read.value.unit) : null;
@@ -132,8 +140,9 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
         </div>
         <RangesFields
           form={form.ranges}
-          def={def}
-          unit={form.unit}
+          def={converted && effective.ok ? effective.value.def : def}
+          unit={converted ? converted.from : form.unit}
+          note={converted ? `Converted to ${converted.to} when the scale is applied.` : ''}
           errorAt={errorAt}
           onForm={(part) => setDraft({ ...form, ranges: { ...form.ranges, ...part } })}
         />
@@ -152,6 +161,16 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
       {def ? <ScaleChart tagId={tag.id} def={def} /> : null}
     </div>
   );
+}
+
+function settingsAlong(settings: ScaleSettings, { line }: UnitChange): ScaleSettings {
+  const { range, display, limits } = settings;
+  return {
+    ...settings,
+    range: range && rangeAlong(line, range),
+    display: display && rangeAlong(line, display),
+    limits: limits && limitsAlong(line, limits),
+  };
 }
 
 /** The signal as it would be with what is typed. */

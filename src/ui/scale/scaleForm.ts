@@ -3,8 +3,9 @@ import type { SharedScale, Tag, TagScale } from '@/core/project/entities.ts';
 import { checkLimits, LIMIT_KEYS, type LimitKey, type Limits } from '@/core/ranges/limits.ts';
 import type { Range } from '@/core/ranges/range.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import { checkScale, scaleOf, stepsOf, type Scale } from '@/core/scaling/scale.ts';
+import { checkScale, scaleOf, stepsOf, unitGiven, type Scale } from '@/core/scaling/scale.ts';
 import { checkStep, type Step, type StepKind } from '@/core/scaling/step.ts';
+import { unitRelation } from '@/core/units/unitLine.ts';
 import { decimalNumber, parseDecimal } from '@/core/value/decimal.ts';
 import { STEP_FIELDS, type StepField } from './stepFields.ts';
 
@@ -122,7 +123,11 @@ export function readRule(form: RuleForm): Result<RuleSettings> {
   if (!decimals.ok) return decimals;
   if (decimals.value !== null && (!Number.isInteger(decimals.value) || decimals.value < 0 || decimals.value > 12))
     return fail('decimals', 'Decimals are 0 to 12.', undefined, 'decimals');
-  return ok({ scale: scale.value, unit: form.unit.trim(), decimals: decimals.value });
+  const unit = form.unit.trim();
+  const given = unitGiven(scale.value);
+  if (given !== null && unit !== '' && ['converts', 'clash'].includes(unitRelation(given, unit)))
+    return fail('scale-unit', `The scale comes to ${given}, so its numbers are no ${unit}.`, `Write ${given}, or add the step to ${unit}.`, 'unit');
+  return ok({ scale: scale.value, unit, decimals: decimals.value });
 }
 
 export function readRanges(form: RangesForm): Result<RangeSettings> {

@@ -21,7 +21,8 @@ export function celsiusOfOhms(r0: number, resistance: number): number {
   if (!(ratio > least && ratio < most)) return NaN;
   // The quadratic is the whole function above 0 °C, and near it below: some steps of Newton's method do the rest.
   let t = (-A + Math.sqrt(A * A - 4 * B * (1 - ratio))) / (2 * B);
-  if (ratio >= 1) return t;
+  // Without a sign before its zero.
+  if (ratio >= 1) return t + 0;
   for (let round = 0; round < 8; round++) {
     const off = 1 + A * t + B * t * t + C * (t - 100) * t * t * t - ratio;
     const step = off / (A + 2 * B * t + C * (4 * t - 300) * t * t);

@@ -119,6 +119,7 @@ export const duration: StepRule<DurationStep> = {
     return ok(step);
   },
   inWords: ({ from, to }) => `${from} to ${to}`,
+  gives: ({ to }) => to,
   worked: ({ from, to }, x) => `${x} · ${from} / ${to}`,
   line({ from, to }) {
     const [one, other] = [nanosecondsOf(from) ?? 1n, nanosecondsOf(to) ?? 1n];
@@ -135,6 +136,7 @@ export const unit: StepRule<UnitStep> = {
     return line.ok ? ok(step) : line;
   },
   inWords: ({ from, to }) => `${from} to ${to}`,
+  gives: ({ to }) => to,
   worked(step, x) {
     const { p, q, r } = unit.line?.(step) ?? NO_CHANGE;
     return `${x} · ${p}${r === 1n ? '' : ` / ${r}`}${q === 0n ? '' : ` + ${signed(Number(q) / Number(r))}`}`;

@@ -34,6 +34,7 @@ export const current: StepRule<CurrentStep> = {
   source: 'NAMUR NE 43',
   check: ok,
   inWords: () => '4–20 mA by NE 43',
+  gives: () => 'mA',
   worked: (_, x) => `${x}`,
   curve: () => ({
     forward: (mA) => mA,
@@ -71,6 +72,7 @@ export const thermocouple: StepRule<ThermocoupleStep> = {
       ? ok(step)
       : fail('scale-sensor', `The reference junction of type ${step.type} is at ${least} to ${most} °C.`, undefined, 'reference');
   },
+  gives: () => '°C',
   worked: ({ type, reference }, x) => (reference === 0 ? `E⁻¹(${x}), type ${type}` : `E⁻¹(${x} + E(${reference})), type ${type}`),
   inWords: ({ type, reference }) => `thermocouple ${type}${reference === 0 ? '' : `, reference at ${reference} °C`}`,
   curve({ type, reference }) {
@@ -96,6 +98,7 @@ export const platinum: StepRule<PlatinumStep> = {
       : fail('scale-sensor', `Choose a sensor of ${PLATINUM_SENSORS.join(', ')} Ω.`, undefined, 'r0');
   },
   inWords: ({ r0 }) => `Pt${r0}`,
+  gives: () => '°C',
   worked: ({ r0 }, x) => `t at which ${r0} · (1 + A · t + B · t² …) is ${x}`,
   curve: ({ r0 }) => ({
     forward: (r) => celsiusOfOhms(r0, r),

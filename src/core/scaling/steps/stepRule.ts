@@ -14,6 +14,8 @@ export interface StepRule<S> {
   inWords(step: S): string;
   /** The formula with the numbers at hand. @param x what comes in, as it is written */
   worked(step: S, x: string): string;
+  /** The unit that it gives, where that is always the same or said by the step. */
+  gives?(step: S): string;
   /** Where it is a straight line: exact, and one with the lines beside it. */
   line?(step: S): Line;
   /** Any other function. */
