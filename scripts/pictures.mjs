@@ -146,15 +146,6 @@ try {
   await shoot('test');
   await order({});
   await open('/links');
-  await click('[aria-label="Change device ROLLS 3"]');
-  await rest(1000);
-  await click('dialog button[aria-label="Protocol options"]');
-  await rest(500);
-  await page.$$eval('dialog select', (all) => all.find((s) => s.labels[0]?.innerText.startsWith('Begin with'))?.setAttribute('data-begin', ''));
-  await page.select('[data-begin]', '0');
-  await rest(2000);
-  await shoot('dialect');
-  await open('/links');
   await click('a[href^="/links/trace"]');
   await page.waitForSelector('[aria-label="Frames"] [role=option]');
   await rest(1500);
@@ -183,7 +174,21 @@ try {
   await open('/map');
   await click('[data-tag="bed_temp_mid"] [data-column="name"]');
   await open('/scale');
+  await page.click('input[role=combobox]');
+  await page.keyboard.type('bin_level');
+  await rest(400);
+  await page.keyboard.press('Enter');
+  await rest(600);
+  await page.type('[aria-label="Calculator"] input', '11248');
+  await rest(600);
   await shoot('scale');
+  await open('/scale/shared');
+  const fields = await page.$$('form[aria-label="Shared scale"] input');
+  await fields[4].click({ count: 3 });
+  await page.keyboard.type('160');
+  await page.mouse.move(1, 1);
+  await rest(800);
+  await shoot('shared');
   await open('/panels');
   const kilnPanel = await page.evaluate(() => {
     const choice = [...document.querySelectorAll('select')].find((s) => [...s.options].some((o) => o.text.startsWith('Kiln')));

@@ -98,7 +98,7 @@ function* checked(rows: readonly ListTag[], common: NewTags): Generator<ListTag>
   for (const [at, row] of rows.entries()) {
     const tag = newTag(row, at, common);
     if (!isPlainTag(tag)) ENTITY_SCHEMAS.tag.validateSync(tag, { strict: true });
-    if (row.scale) ENTITY_SCHEMAS.scale.validateSync({ id: tag.id, scale: row.scale }, { strict: true });
+    if (row.scale) ENTITY_SCHEMAS.scale.validateSync({ id: tag.id, scale: row.scale, sharedId: null }, { strict: true });
     yield row;
   }
 }

@@ -78,7 +78,7 @@ export function ElementForm({ element }: { readonly element: Element }) {
       {units.length > 0 && element.kind !== 'lamp' && element.kind !== 'button' ? (
         <label className="flex flex-col gap-1 text-xs font-semibold">
           Shown in
-          <select className="select select-sm w-32" value={element.settings.unit ?? ''} onChange={(e) => setting('unit', { unit: e.target.value })}>
+          <select className="select select-sm w-40" value={element.settings.unit ?? ''} onChange={(e) => setting('unit', { unit: e.target.value })}>
             <option value="">as the panel has it</option>
             {units.map((unit) => (
               <option key={unit} value={unit}>

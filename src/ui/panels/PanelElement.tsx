@@ -1,39 +1,19 @@
 'use client';
 /** One thing on a panel page. Text, sample number and quality are drawn together, so that a check can compare them. */
 import { useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react';
-import { barEnds, barFill, elementText, type DrawnSample } from '@/core/panel/element.ts';
-import { endsOn, shownOn, textOn } from '@/core/panel/shownOn.ts';
+import { barEnds, barFill, elementText } from '@/core/panel/element.ts';
+import { endsOn, shownOn } from '@/core/panel/shownOn.ts';
 import { LIMIT_KEYS, type Limits } from '@/core/ranges/limits.ts';
 import type { Range } from '@/core/ranges/range.ts';
-import { engineeringOf, type SignalDefinition } from '@/core/signal.ts';
-import { isDecimal } from '@/core/value/decimal.ts';
 import type { QualityLevel } from '@/core/value/quality.ts';
 import type { Element } from '@/core/project/entities.ts';
-import { asNumber, fromJson } from '@/core/value/engineering.ts';
 import { accessOf } from '@/core/project/inherited.ts';
 import { useProject, useTagView } from '../live/LiveContext.tsx';
-import type { TagView } from '../live/liveClient.ts';
 import { LimitMark } from '../parts/StateMark.tsx';
+import { drawnOf } from './drawn.ts';
 import { EntryPad } from './EntryPad.tsx';
 import { useHold } from './useHold.ts';
 import { useWrite } from './useWrite.ts';
-
-interface Shown {
-  readonly sample: DrawnSample;
-  /** The number in the unit that is shown; null for a state, a text, and where there is no value. */
-  readonly number: number | null;
-}
-
-/** @param def  of the tag, @param shown  as the panel shows it; null where the settings of the tag do not fit together */
-function drawn(view: TagView | null, def: SignalDefinition | null, shown: SignalDefinition | null): Shown | null {
-  if (!view?.sample) return null;
-  const raw = view.sample.raw ? fromJson(view.sample.raw) : null;
-  const value = raw?.ok && view.level !== 'bad' && !isDecimal(raw.value) ? raw.value : null;
-  const text = def && shown && value !== null ? textOn(def, shown, value, view.text) : view.text;
-  const number = shown && value !== null && typeof value !== 'boolean' && typeof value !== 'string' ? asNumber(engineeringOf(shown, value)) : null;
-  const state = view.sample.eng?.kind === 'boolean' ? view.sample.eng.value === true : null;
-  return { sample: { text, level: view.level, state }, number };
-}
 
 /** @param live false while the page is arranged or only looked at; it must be inert then, so that nothing is pressed by mistake */
 export function PanelElement({ element, live }: { readonly element: Element; readonly live: boolean }) {
@@ -43,7 +23,7 @@ export function PanelElement({ element, live }: { readonly element: Element; rea
   const effective = tag ? project.effective(tag.id) : null;
   const def = effective?.ok ? effective.value.def : null;
   const shown = def && shownOn(def, project.panelOf(element)?.units ?? [], element.settings);
-  const now = drawn(view, def, shown);
+  const now = drawnOf(view, def, shown);
   const sample = now?.sample ?? null;
   const unitText = shown?.unit ?? tag?.unit ?? '';
   const text = tag ? elementText(element.kind, element.settings, sample) : 'no tag';

@@ -4,6 +4,7 @@ import { plausibleWays } from '@/core/check/plausibleWays.ts';
 import { explain, type Suggestion } from '@/core/check/explain.ts';
 import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
 import { elementText } from '@/core/panel/element.ts';
+import { shownOn } from '@/core/panel/shownOn.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { addressOf, withPoint } from '@/core/project/tagSource.ts';
@@ -16,6 +17,7 @@ import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts'
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { TagView } from '../live/liveClient.ts';
+import { drawnOf } from '../panels/drawn.ts';
 import { expressionText } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
 import { dayAndTime } from '../parts/moment.ts';
@@ -72,8 +74,9 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const isLost = view.level === 'bad' && view.sample?.broken?.stage !== 'decoded';
   const element = project.elementsOf(tag.id)[0];
   const unit = def.unit ? ` ${def.unit}` : '';
-  const state = typeof sample?.eng?.value === 'boolean' ? sample.eng.value : null;
-  const panelText = element ? elementText(element.kind, element.settings, { text: view.text, level: view.level, state }) : view.text;
+  const shown = element ? shownOn(def, project.panelOf(element)?.units ?? [], element.settings) : def;
+  const panelText = element ? elementText(element.kind, element.settings, drawnOf(view, def, shown)?.sample ?? null) : view.text;
+  const panelUnit = shown.unit === def.unit || view.level === 'bad' ? '' : ` ${shown.unit}`;
   const { calculation, index } = effective.value;
   // Where an index led when it was read.
   const place = view.sample?.place ?? canonical;
@@ -119,7 +122,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
     },
     {
       title: 'On the panel',
-      value: panelText,
+      value: `${panelText}${panelUnit}`,
       setting: element ? `${project.page(element.pageId)?.name ?? ''}, ${element.label || element.kind}` : 'on no page yet',
       href: '/panels',
     },
