@@ -268,7 +268,7 @@ describe('one scale for forty tags', () => {
 
   test('shows what a change would make of each value, is followed by all, and undone as one', async () => {
     await standin.set('ambient_temp', 20);
-    await bench.sees('200', '[data-shared-tag="input_01"]');
+    await bench.sees('200', '[data-scaled="input_01"]');
     const fields = await bench.page.$$('form[aria-label="Shared scale"] input');
     const second = fields[4];
     if (!second) throw new Error('no second point');
@@ -276,11 +276,11 @@ describe('one scale for forty tags', () => {
     await second.type('50');
     await bench.sees('40 tags would follow');
     // 200 of 27648 counts: 0.72 of 100, and 0.36 of 50.
-    await bench.sees('0.72 mA', '[data-shared-tag="input_01"] [data-now]');
-    await bench.sees('0.36 mA', '[data-shared-tag="input_01"] [data-then]');
+    await bench.sees('0.72 mA', '[data-scaled="input_01"] [data-now]');
+    await bench.sees('0.36 mA', '[data-scaled="input_01"] [data-then]');
     await bench.press('Apply to 40 tags');
     await until('all have followed', async () => (await scales()).every(({ scale }) => scale.engB === 50));
-    await bench.sees('0.36 mA', '[data-shared-tag="input_01"] [data-now]');
+    await bench.sees('0.36 mA', '[data-scaled="input_01"] [data-now]');
     await bench.page.keyboard.down('Control');
     await bench.page.keyboard.press('z');
     await bench.page.keyboard.up('Control');

@@ -132,7 +132,7 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
           </button>
         </div>
         <div className="card-flat p-4 pt-3">
-          <SharedChoice tag={tag} form={form} isChanged={draft !== null} onForm={setDraft} />
+          <SharedChoice form={form} tag={tag} isChanged={draft !== null} onForm={setDraft} />
           <fieldset disabled={form.sharedId !== null} className="grid grid-cols-2 gap-x-3 gap-y-1">
             <RuleFields form={form} typeName={tag.type} errorAt={errorAt} onForm={(part) => setDraft({ ...form, ...part })} />
           </fieldset>

@@ -14,7 +14,7 @@ import { useChange, useProject, useStep } from '../live/LiveContext.tsx';
 import { Empty, Field } from '../parts/Field.tsx';
 import { GiveScale } from './GiveScale.tsx';
 import { RuleFields } from './RuleFields.tsx';
-import { SharedTags } from './SharedTags.tsx';
+import { ScaledTags } from './ScaledTags.tsx';
 import { readRule, ruleForm, type RuleForm } from './scaleForm.ts';
 
 export function SharedBench() {
@@ -170,7 +170,7 @@ function Editing({ shared }: { readonly shared: SharedScale }) {
         </div>
       </form>
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
-        <SharedTags before={shared} after={isOther ? after : null} tags={tags} onTake={take} />
+        <ScaledTags before={shared} after={isOther ? after : null} tags={tags} onTake={take} />
         <GiveScale shared={shared} />
       </div>
     </>

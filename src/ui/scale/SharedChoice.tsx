@@ -53,13 +53,13 @@ export function SharedChoice({ tag, form, isChanged, onForm }: SharedChoiceProps
           or choose a scale of its own to change it here.
         </p>
       ) : form.steps.length > 0 ? (
-        <MakeShared tag={tag} form={form} isChanged={isChanged} />
+        <ShareIt tag={tag} form={form} isChanged={isChanged} />
       ) : null}
     </>
   );
 }
 
-function MakeShared({ tag, form, isChanged }: Omit<SharedChoiceProps, 'onForm'>) {
+function ShareIt({ tag, form, isChanged }: Omit<SharedChoiceProps, 'onForm'>) {
   const change = useChange();
   const [name, setName] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);

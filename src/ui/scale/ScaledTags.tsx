@@ -13,7 +13,7 @@ import { QualityMark } from '../parts/StateMark.tsx';
 
 const SHOWN = 100;
 
-interface SharedTagsProps {
+interface ScaledTagsProps {
   readonly before: SharedScale;
   /** What it would be; null while nothing of it is changed. */
   readonly after: SharedScale | null;
@@ -22,7 +22,7 @@ interface SharedTagsProps {
   readonly onTake: (tag: Tag) => void;
 }
 
-export function SharedTags({ before, after, tags, onTake }: SharedTagsProps) {
+export function ScaledTags({ before, after, tags, onTake }: ScaledTagsProps) {
   const inOrder = [...tags].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true })).slice(0, SHOWN);
   return (
     <section aria-label="Its tags" className="card-flat p-4">
@@ -78,7 +78,7 @@ function Row({ tag, before, after, onTake }: RowProps) {
   const value = raw?.ok && !isDecimal(raw.value) ? raw.value : null;
   const then = after && effective.ok ? definitionAfter(effective.value.def, before, after) : null;
   return (
-    <tr data-shared-tag={tag.name}>
+    <tr data-scaled={tag.name}>
       <td className="max-w-40 truncate">
         <button type="button" className="hover:underline" title={tag.comment || tag.name} onClick={() => selectTag(tag.id)}>
           {tag.name}
