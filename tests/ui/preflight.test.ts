@@ -16,7 +16,7 @@ const LINEAR: Scale = { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 15
 /** A page that shows all of the tags, so that none is unused. */
 function pageOf(tags: readonly Tag[]): Partial<Snapshot> {
   return {
-    panels: [{ id: uuidOf(900), name: 'Kiln', pinHash: null }] as unknown as Snapshot['panels'],
+    panels: [{ id: uuidOf(900), name: 'Kiln', units: [] }],
     pages: [{ id: uuidOf(901), panelId: uuidOf(900), name: 'Bed', position: 0 }],
     elements: tags.map((tag, i) => ({
       id: uuidOf(1000 + i),
@@ -109,6 +109,23 @@ describe('a planted mistake is found', () => {
     expect(codes(CLEAN, { devices: [device, { ...device, id: uuidOf(5), name: 'KILN 2' }] as never })).toEqual(['same-party', 'no-tags']);
     const [link] = projectOf([]).links;
     expect(codes(CLEAN, { links: [link, { ...link, id: uuidOf(6), name: 'Spare' }] as never })).toEqual(['no-devices']);
+  });
+
+  test('an entry or button whose tag is only read, and a unit that the tag does not convert into', () => {
+    const page = pageOf(CLEAN);
+    const [element] = page.elements ?? [];
+    const shown = (over: object): Partial<Snapshot> => ({
+      elements: [...(page.elements ?? []), { ...element, id: uuidOf(77), label: 'Bed', ...over }] as unknown as Snapshot['elements'],
+    });
+    const ofUnits = (units: object[]): Partial<Snapshot> => ({ panels: [{ id: uuidOf(900), name: 'Kiln', units }] as unknown as Snapshot['panels'] });
+    expect(doubtsOf(CLEAN, shown({ kind: 'entry' })).map(({ message }) => message)).toEqual([
+      'Kiln, Bed: “Bed” writes to bed_temp, which is only read.',
+    ]);
+    expect(codes(CLEAN, shown({ kind: 'entry', tagId: uuidOf(11) }))).toEqual([]);
+    expect(codes(CLEAN, shown({ settings: { unit: '°F' } }))).toEqual([]);
+    expect(codes(CLEAN, shown({ settings: { unit: 'bar' } }))).toEqual(['element-unit']);
+    expect(codes(CLEAN, ofUnits([{ from: '°C', to: '°F' }]))).toEqual([]);
+    expect(codes(CLEAN, ofUnits([{ from: '°C', to: 'm' }]))).toEqual(['element-unit']);
   });
 
   test('a remedy that is certain is offered', () => {

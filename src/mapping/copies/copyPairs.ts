@@ -2,6 +2,7 @@
 import type { CopyRule, Device, Link, Member, Tag } from '@/core/project/entities.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { parseFor, type SignalDefinition } from '@/core/signal.ts';
+import { unitRelation } from '@/core/units/unitLine.ts';
 import { formatDataType } from '@/core/value/dataType.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
 import type { EffectiveSignal } from '../effective.ts';
@@ -63,7 +64,7 @@ function pairProblem(from: Tag, source: Result<EffectiveSignal>, to: Tag, target
       remedy: 'Set its access to read and write in Map, if the controller takes writes to it.',
       place: 'toTagId',
     };
-  if (from.unit !== '' && to.unit !== '' && from.unit !== to.unit)
+  if (from.unit !== '' && to.unit !== '' && unitRelation(from.unit, to.unit) !== 'same')
     return {
       code: 'copy-units',
       message: `${from.name} is in ${from.unit}, ${to.name} in ${to.unit}: the number would be copied as it is.`,

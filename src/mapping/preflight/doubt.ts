@@ -31,6 +31,8 @@ export type DoubtCode =
   | 'no-tags'
   | 'no-devices'
   | 'no-tag-shown'
+  | 'element-read-only'
+  | 'element-unit'
   | 'empty-page';
 
 export interface Doubt {

@@ -9,6 +9,7 @@ import { loopProblem } from '../copies/copyLoop.ts';
 import { copyPairs, copyProblem } from '../copies/copyPairs.ts';
 import { DeviceLook, placedOf } from './deviceDoubts.ts';
 import type { Doubt, PreflightProject, Severity } from './doubt.ts';
+import { panelDoubts } from './panelDoubts.ts';
 import { tagDoubts } from './tagDoubts.ts';
 
 const SEVERITIES: readonly Severity[] = ['error', 'warning', 'note'];
@@ -167,26 +168,4 @@ function copyDoubts(project: PreflightProject): readonly Doubt[] {
     const about = { kind: 'copyRule', id: rule.id } as const;
     return problem ? [{ code: 'copy-rule', severity: 'error', message: `The copy rule ${rule.name}: ${problem.message}`, about }] : [];
   });
-}
-
-function panelDoubts(project: PreflightProject): readonly Doubt[] {
-  const doubts: Doubt[] = [];
-  for (const panel of project.panels)
-    for (const page of project.pagesOf(panel.id)) {
-      const elements = project.elementsOn(page.id);
-      const about = { kind: 'page', id: page.id } as const;
-      const lost = elements.filter(({ tagId }) => tagId === null);
-      if (lost.length > 0)
-        doubts.push({
-          code: 'no-tag-shown',
-          severity: 'warning',
-          message: `${panel.name}, ${page.name}: ${lost
-            .map(({ label, kind }) => (label === '' ? kind : `“${label}”`))
-            .slice(0, 5)
-            .join(', ')} ${lost.length === 1 ? 'shows' : 'show'} no tag.`,
-          about,
-        });
-      if (elements.length === 0) doubts.push({ code: 'empty-page', severity: 'note', message: `${panel.name}, ${page.name} is empty.`, about });
-    }
-  return doubts;
 }
