@@ -32,6 +32,15 @@ const COUNTS = { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 150 };
 /** Damper position by fan speed: a curve of the plant. */
 const CURVE = { kind: 'table', points: [[0, 0], [600, 20], [1200, 70], [1800, 100]], ends: 'none' }; // prettier-ignore
 
+async function unlock(): Promise<void> {
+  const unlocked = await fetch(`${server.address}/api/v1/guard/unlock`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', origin: server.address },
+    body: JSON.stringify({ deviceId: kiln, minutes: 30, who: 'R. Vale', writers: ['panel'] }),
+  });
+  expect(unlocked.status).toBe(200);
+}
+
 beforeAll(async () => {
   [browser, server, standin] = await Promise.all([openBrowser(), startServer(data.folder, await freePort()), startKiln()]);
   const [link, celsius, fahrenheit] = [uuid(), uuid(), uuid()];
@@ -67,12 +76,7 @@ beforeAll(async () => {
       element(page, ids.fan, 'entry', 'Damper', 4, 2),
     ]),
   ]);
-  const unlocked = await fetch(`${server.address}/api/v1/guard/unlock`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json', origin: server.address },
-    body: JSON.stringify({ deviceId: kiln, minutes: 30, who: 'R. Vale', writers: ['panel'] }),
-  });
-  expect(unlocked.status).toBe(200);
+  await unlock();
   await standin.hold(true);
   bench = await Screen.open(browser, `${server.address}/panels`);
   await bench.sees('At the kiln');
@@ -91,6 +95,8 @@ async function shows(glass: Screen, label: string, text: string): Promise<void> 
 }
 async function enter(glass: Screen, label: string, value: string): Promise<void> {
   await glass.page.bringToFront();
+  // The keypad of the entry before closes when its write is confirmed.
+  await until('no keypad is open', async () => (await glass.page.$('dialog')) === null);
   await (await glass.find(`${tile(label)} button`)).click();
   await glass.fill('New value', value, 'dialog');
 }
@@ -303,6 +309,26 @@ describe('one scale for forty tags', () => {
     await bench.fill('Decimals', '1', 'form[aria-label="Scale"]');
     await bench.press('Apply scale');
     await until('it is its own', async () => (await scales()).filter(({ sharedId }) => sharedId === null).length === 2);
+  });
+});
+
+describe('without a machine at either end', () => {
+  test('a duration in nanoseconds is shown and entered in seconds all the same', async () => {
+    const link = (await project()).links[0]?.id ?? '';
+    const simulated = await fetch(`${server.address}/api/v1/links/${link}/simulation`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', origin: server.address },
+      body: JSON.stringify({ on: true }),
+    });
+    expect(simulated.status).toBe(200);
+    const near = await Screen.open(browser, `${server.address}/panel/${panels.celsius}`);
+    await until('the simulated device answers', async () => (await valueOf(ids.dwell)) !== 'null');
+    await unlock();
+    await until('it can be entered', async () => near.page.$eval(`${tile('Dwell')} button`, (button) => !button.disabled));
+    await enter(near, 'Dwell', '4.500000002');
+    await near.press('Write', 'dialog');
+    await until('it is held to the last nanosecond', async () => (await valueOf(ids.dwell)).includes('4.500000002'));
+    await shows(near, 'Dwell', '4.500 s');
   });
 });
 

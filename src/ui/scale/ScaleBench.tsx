@@ -123,7 +123,7 @@ function ScaleOf({ tag }: { readonly tag: Tag }) {
         }}
       >
         <div className="card-flat bg-base-100 sticky top-0 z-10 flex items-center gap-2 px-4 py-2">
-          <h2 className="font-semibold">{draft === null ? 'Scale' : 'Scale, not applied yet'}</h2>
+          <h2 className="font-semibold">{draft === null ? 'Scale' : 'Not applied yet'}</h2>
           <button type="button" className="btn btn-sm btn-ghost ml-auto" disabled={draft === null} onClick={() => setDraft(null)}>
             Discard changes
           </button>
