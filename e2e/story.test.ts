@@ -111,7 +111,7 @@ describe('from a register to the glass', () => {
     await bench.page.keyboard.type('150');
     await bench.fill('Decimals', '1', 'form');
     await bench.fill('Expected from', '40', 'form');
-    await bench.fill('to', '130', 'form');
+    await bench.fill('Expected to', '130', 'form');
     await bench.fill('Raw value', '11248');
     // Common practice: raw 0…27648 to 0…150, 11248 (2BF0h) is 61.0.
     await bench.sees('61.0 °C', '[data-calculated="eng"]');
