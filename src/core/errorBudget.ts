@@ -75,7 +75,7 @@ function worthBetween(scale: Scale, [low, high]: readonly [number, number]): Err
   return most === 0 ? null : { least, most };
 }
 
-/** A whole byte of counts may be shown alike, and more than that is no display. */
+/** Raw values to either side that are looked at: a display that shows more of them alike shows nothing of them. */
 const MOST_ALIKE = 2000;
 
 function alikeAround(def: SignalDefinition, raw: number): ErrorBudget['alike'] {

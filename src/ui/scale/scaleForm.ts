@@ -23,10 +23,6 @@ export interface RuleForm {
 }
 
 /** Texts of ranges and limits. `low` and `high` are the expected ends, `delay` is in seconds. */
-export const RANGE_FIELDS = [
-  ...['rawLow', 'rawHigh', 'displayLow', 'displayHigh', 'low', 'high'],
-  ...['lowLow', 'limitLow', 'limitHigh', 'highHigh', 'hysteresis', 'delay'],
-] as readonly RangeField[];
 export type RangeField =
   | ('rawLow' | 'rawHigh' | 'displayLow' | 'displayHigh' | 'low' | 'high')
   | ('lowLow' | 'limitLow' | 'limitHigh' | 'highHigh' | 'hysteresis' | 'delay');
