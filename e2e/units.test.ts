@@ -324,7 +324,7 @@ describe('without a machine at either end', () => {
     const near = await Screen.open(browser, `${server.address}/panel/${panels.celsius}`);
     await until('the simulated device answers', async () => (await valueOf(ids.dwell)) !== 'null');
     await unlock();
-    await until('it can be entered', async () => near.page.$eval(`${tile('Dwell')} button`, (button) => !button.disabled));
+    await near.find(`${tile('Dwell')} button:not([disabled])`);
     await enter(near, 'Dwell', '4.500000002');
     await near.press('Write', 'dialog');
     await until('it is held to the last nanosecond', async () => (await valueOf(ids.dwell)).includes('4.500000002'));

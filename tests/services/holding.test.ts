@@ -3,6 +3,7 @@ import { pointSet } from '../support/pointSet.ts';
 import { cpSync } from 'node:fs';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
+import { FOLLOW_MS } from '@/core/project/confirm.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
 import { newFolder } from '../support/server.ts';
 import { FaultyServer, type Asked } from '../support/faultyServer.ts';
@@ -76,20 +77,20 @@ describe('a button that is let go while its press is still being confirmed', () 
     await bench.services.holds.release(held.id);
     held.stop();
     expect(states()).toEqual(['4 on', '4 off']);
-    expect((written[1]?.at ?? Infinity) - letGo).toBeLessThan(500);
+    expect((written[1]?.at ?? Infinity) - letGo).toBeLessThan(FOLLOW_MS / 2);
     expect(await held.done).toMatchObject({ ok: true, value: { state: 'done', held: null } });
   });
   test('by a reading back that does not come, is let go at once', async () => {
     readDelayMs = null;
-    await edit([{ kind: 'device', id: small.deviceId, set: { dialect: { timeoutMs: 3000, readRetries: 2 } } }]);
+    await edit([{ kind: 'device', id: small.deviceId, set: { dialect: { timeoutMs: 10_000, readRetries: 2 } } }]);
     await until('it is connected', () => bench.services.engine.linkStatus()[0]?.phase === 'connected');
     const held = press();
     await until('it is on', isOn);
     const letGo = performance.now();
     void bench.services.holds.release(held.id);
-    await until('it is off', () => !isOn(), 1500);
+    await until('it is off', () => !isOn(), 8000);
     held.stop();
-    expect((written[1]?.at ?? Infinity) - letGo).toBeLessThan(1000);
+    expect((written[1]?.at ?? Infinity) - letGo).toBeLessThan(5000);
     readDelayMs = 0;
   });
   test('is let go before the server ends', async () => {
@@ -100,7 +101,7 @@ describe('a button that is let go while its press is still being confirmed', () 
     await bench.services.holds.releaseAll('Released: the server ends.');
     held.stop();
     expect(states()).toEqual(['4 on', '4 off']);
-    expect(performance.now() - end).toBeLessThan(500);
+    expect(performance.now() - end).toBeLessThan(FOLLOW_MS / 2);
     expect(await bench.services.holds.begin(uuid(), jog)).toMatchObject({ ok: false, problem: { code: 'closing' } });
   });
 });
@@ -139,7 +140,7 @@ describe('a release reaches what was pressed', () => {
     expect(bench.services.engine.live.get(jog)?.quality.level).toBe('bad');
     const released = bench.services.holds.release(held.id);
     held.stop();
-    await until('it is off', () => states().at(-1) === '4 off', 1000);
+    await until('it is off', () => states().at(-1) === '4 off', 5000);
     // Nobody has seen it yet: it is sent again, and nothing else is.
     readDelayMs = 0;
     expect(await released).toMatchObject({ ok: true, value: { state: 'done' } });
