@@ -293,7 +293,7 @@ async function makeProject(address: string, ports: readonly number[], scattered:
     shown.map((tagId, i) => ({
       kind: 'element',
       id: uuid(),
-      set: { pageId, kind: 'number', tagId, label: '', x: (i % 4) * 3, y: Math.floor(i / 4) * 2, w: 3, h: 2, settings: {} },
+      set: { pageId, kind: 'value', tagId, label: '', x: (i % 4) * 210, y: Math.floor(i / 4) * 70, w: 200, h: 64, settings: {} },
     })),
   );
   return `${address}/panel/${panelId}`;

@@ -80,7 +80,7 @@ describe('the API', () => {
   test('an unknown address and a bad path parameter are problem documents too', async () => {
     expect((await fetch(`${server.address}/api/v1/nothing/here`)).status).toBe(404);
     expect((await post('/devices/none/test', '')).status).toBe(404);
-    expect((await post('/tags/none/write', { id: uuid(), value: '1', origin: 'panel' })).status).toBe(404);
+    expect((await post('/tags/none/write', { id: uuid(), value: '1', origin: 'engineer' })).status).toBe(404);
     expect((await post('/guard/unlock', { deviceId: id, minutes: 5, who: 'R. Vale' })).status).toBe(404);
     expect((await post('/guard/unlock', { deviceId: id, minutes: 5000, who: '' })).status).toBe(422);
   });
@@ -117,8 +117,14 @@ describe('the API', () => {
     '/lists/drafts/01a20bcf-0000-7000-8000-000000000001/commit': { commandId: uuid(), renames: ['a'], bytes: [], leaveOutBad: false },
     '/lists/sources/01a20bcf-0000-7000-8000-000000000001/compare': { from: uuid(), to: uuid() },
     '/lists/commit': { commandId: uuid(), sourceId: uuid(), deviceId: uuid(), fileName: 'a.csv', text: 'Name,Address,Type\na,HR1,INT\n' },
-    '/writes': { writes: [{ id: uuid(), tagId: uuid(), value: '1' }], origin: 'panel', rounding: 'nearest' },
-    '/tags/01a20bcf-0000-7000-8000-000000000001/write': { id: uuid(), value: '1', origin: 'panel', rounding: 'nearest' },
+    '/writes': { writes: [{ id: uuid(), tagId: uuid(), value: '1' }], origin: 'engineer', rounding: 'nearest' },
+    '/tags/01a20bcf-0000-7000-8000-000000000001/write': { id: uuid(), value: '1', origin: 'engineer', rounding: 'nearest' },
+    '/panels/01a20bcf-0000-7000-8000-000000000001/elements/01a20bcf-0000-7000-8000-000000000002/press': {
+      id: uuid(),
+      value: '1',
+      unit: '°C',
+      seen: { '01a20bcf-0000-7000-8000-000000000003': true },
+    },
     '/devices/01a20bcf-0000-7000-8000-000000000001/try': { tagId: uuid(), dialect: { countingBase: 1, order32: 'CDAB' } },
     '/devices/01a20bcf-0000-7000-8000-000000000001/find': { reference: '40001', value: '23.5' },
     // Of a driver that asks no network: nothing goes out from here.

@@ -96,9 +96,9 @@ describe('a driver that is only a manifest and a session', () => {
   test('is put on a panel page and written to once writing is unlocked', async () => {
     await bench.go('Panels');
     await bench.press('Make a panel');
-    await bench.press('Number entry');
+    await bench.press('Entry', '[aria-label="Add to the page"]');
     await bench.page.waitForFunction(
-      () => document.querySelector<HTMLElement>('[role=group][aria-label^="Settings of"] strong')?.innerText === 'Number entry',
+      () => document.querySelector<HTMLElement>('[role=group][aria-label^="Settings of"] strong')?.innerText === 'Entry',
     );
     await bench.pickTag('Tag of the element', 'bed_temp');
     await bench.sees('99.25', '[data-kind="entry"]');

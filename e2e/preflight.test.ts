@@ -23,7 +23,7 @@ const written = (name: string, address: string, more: object = {}) => read(name,
 const shown = (tagId: string, y: number) => ({
   kind: 'element' as const,
   id: uuid(),
-  set: { pageId: ids.page, tagId, kind: 'number', label: 'shown', x: 0, y, w: 2, h: 1, settings: {} },
+  set: { pageId: ids.page, tagId, kind: 'value', label: 'shown', x: 0, y: y * 70, w: 200, h: 64, settings: {} },
 });
 const command = (changes: readonly object[]): Promise<void> => sendCommand(server.address, 'planted', changes);
 const found = (): Promise<string[]> =>

@@ -193,7 +193,7 @@ describe('what a phone or panel gets of a project', () => {
       { kind: 'tag', id: hidden, set: tag('hidden', 'HR2') },
       { kind: 'panel', id: panelId, set: { name: 'Panel' } },
       { kind: 'page', id: pageId, set: { panelId, name: 'Page', position: 0 } },
-      { kind: 'element', id: elementId, set: { pageId, kind: 'number', tagId: shown, label: '', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+      { kind: 'element', id: elementId, set: { pageId, kind: 'value', tagId: shown, label: '', x: 0, y: 0, w: 200, h: 64, settings: {} } },
     ];
     const made = await local('/commands', { id: uuid(), label: 'made', changes });
     expect([made.status, made.status === 200 ? '' : await made.text()]).toEqual([200, '']);

@@ -179,12 +179,12 @@ describe('a loop of 4 to 20 mA', () => {
       { kind: 'scale', id: level, set: { scale: { kind: 'chain', steps } } },
       { kind: 'panel', id: panel, set: { name: 'Kiln' } },
       { kind: 'page', id: page, set: { panelId: panel, name: 'Bin', position: 0 } },
-      { kind: 'element', id: uuid(), set: { pageId: page, tagId: level, kind: 'number', label: 'Bin', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+      { kind: 'element', id: uuid(), set: { pageId: page, tagId: level, kind: 'value', label: 'Bin', x: 0, y: 0, w: 200, h: 64, settings: {} } },
     ]);
     await standin.hold(true);
     const truth = Number(await standin.value('bin_level')).toFixed(1);
     const glass = await Screen.open(browser, `${server.address}/panel/${panel}`);
-    await glass.sees(truth, '[data-kind="number"]');
+    await glass.sees(truth, '[data-kind="value"]');
     await bench.page.bringToFront();
     await bench.go('Map');
     await until('the map shows it', async () => (await bench.text('[data-tag="bin_level"] [data-value]')) === truth);
@@ -192,10 +192,10 @@ describe('a loop of 4 to 20 mA', () => {
     await until('the map shows no number', async () => (await bench.text('[data-tag="bin_level"] [data-value]')) === '–');
     await bench.sees('broken wire', '[data-tag="bin_level"]');
     await glass.page.bringToFront();
-    await until('the panel shows no number', async () => !(await glass.text('[data-kind="number"]')).includes(truth));
-    await glass.sees('–', '[data-kind="number"]');
+    await until('the panel shows no number', async () => !(await glass.text('[data-kind="value"]')).includes(truth));
+    await glass.sees('–', '[data-kind="value"]');
     await standin.set('bin_wire_broken', false);
-    await glass.sees(truth, '[data-kind="number"]');
+    await glass.sees(truth, '[data-kind="value"]');
   });
 });
 

@@ -122,11 +122,12 @@ describe('from a register to the glass', () => {
   test('the tag is put on a panel page', async () => {
     await bench.go('Panels');
     await bench.press('Make a panel');
-    await bench.press('Number entry');
+    await bench.press('Entry', '[aria-label="Add to the page"]');
     await bench.sees('104.0', '[data-kind="entry"]');
-    await bench.press('Number', '[aria-label="Add to the page"]');
+    await bench.press('Add', '[aria-label="Page tools"]');
+    await bench.press('Value', '[aria-label="Add to the page"]');
     await bench.page.waitForFunction(
-      () => document.querySelector<HTMLElement>('[role=group][aria-label^="Settings of"] strong')?.innerText === 'Number',
+      () => document.querySelector<HTMLElement>('[role=group][aria-label^="Settings of"] strong')?.innerText === 'Value',
     );
     await bench.pickTag('Tag of the element', 'bed_temp');
     await until('both stand on the page', async () => (await bench.page.$$('[data-drawn]')).length === 2);

@@ -52,7 +52,7 @@ beforeAll(async () => {
   const element = (pageId: string, tagId: string, kind: string, label: string, x: number, y: number) => ({
     kind: 'element' as const,
     id: uuid(),
-    set: { pageId, tagId, kind, label, x, y, w: 4, h: 2, settings: {} },
+    set: { pageId, tagId, kind, label, x: 16 + x * 100, y: 16 + y * 56, w: 240, h: kind === 'bar' ? 96 : 72, settings: {} },
   });
   await sendCommand(server.address, 'a kiln', [
     { kind: 'link', id: link, set: { name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: standin.modbusPort } } },

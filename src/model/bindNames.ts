@@ -1,6 +1,7 @@
 /** Expressions come with the paths of tags and are kept with their ids, so that a new name changes nothing. */
+import { withBoundIds } from '@/core/panel/bound.ts';
 import { idsIn, withIds } from '@/core/expression/references.ts';
-import type { AnyEntity, Entities, EntityKind, Tag } from '@/core/project/entities.ts';
+import type { AnyEntity, Element, Entities, EntityKind, Tag } from '@/core/project/entities.ts';
 import { tagAt, tagPathParts } from '@/core/project/tagPath.ts';
 import { expressionField, expressionIn, withExpression } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
@@ -14,8 +15,31 @@ interface Names {
 
 type Planned = ReadonlyMap<string, { readonly kind: EntityKind; readonly entity: AnyEntity | null }>;
 
-/** @returns tags whose expressions have ids in place of names; refuses expressions that cannot be read, and circles */
-export function bindNames(planned: Planned, names: Names): Result<readonly { readonly id: string; readonly tag: Tag }[]> {
+interface BoundEntity {
+  readonly kind: 'tag' | 'element';
+  readonly entity: Tag | Element;
+}
+
+/** @returns tags and elements whose expressions have ids in place of names; refuses expressions that cannot be read, and circles */
+export function bindNames(planned: Planned, names: Names): Result<readonly BoundEntity[]> {
+  const tags = bindTags(planned, names);
+  const elements = tags.ok ? bindElements(planned, names) : tags;
+  return tags.ok && elements.ok ? ok([...tags.value, ...elements.value]) : elements;
+}
+
+function bindElements(planned: Planned, names: Names): Result<readonly BoundEntity[]> {
+  const bound: BoundEntity[] = [];
+  for (const { kind, entity } of planned.values()) {
+    if (kind !== 'element' || entity === null) continue;
+    const element = entity as Element;
+    const settings = withBoundIds(element.settings, (parts) => resolve(parts, planned, names));
+    if (!settings.ok) return { ok: false, problem: { ...settings.problem, place: `element ${element.id} settings` } };
+    if (settings.value !== element.settings) bound.push({ kind, entity: { ...element, settings: settings.value } });
+  }
+  return ok(bound);
+}
+
+function bindTags(planned: Planned, names: Names): Result<readonly BoundEntity[]> {
   const using: { readonly tag: Tag; readonly expression: string }[] = [];
   for (const { kind, entity } of planned.values()) {
     const expression = kind === 'tag' && entity ? expressionIn(entity as Tag) : null;
@@ -38,7 +62,7 @@ export function bindNames(planned: Planned, names: Names): Result<readonly { rea
         `tag ${tag.id} ${expressionField(tag)}`,
       );
   }
-  return ok(bound);
+  return ok(bound.map(({ tag }) => ({ kind: 'tag', entity: tag })));
 }
 
 /** What the path names when the command is done: what it brings goes before what was there. */

@@ -10,9 +10,11 @@ import {
   type EntityKind,
   type Group,
   type Enumeration,
+  type Page,
   type Structure,
   type Tag,
 } from '@/core/project/entities.ts';
+import { MOST_ELEMENTS } from '@/core/project/kinds/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
@@ -47,6 +49,8 @@ const GROUPS_OF = referenceOf('group', 'deviceId');
 const IN_GROUP = referenceOf('tag', 'groupId');
 const UNDER_GROUP = referenceOf('group', 'parentId');
 const SHOWS = referenceOf('element', 'tagId');
+const PAGES_OF = referenceOf('page', 'panelId');
+const STANDS_ON = referenceOf('element', 'pageId');
 const FOLLOWS = referenceOf('tag', 'confirm');
 const STRUCTURES_OF = referenceOf('structure', 'deviceId');
 const BLOCKS_OF = referenceOf('block', 'deviceId');
@@ -140,6 +144,16 @@ export class ProjectModel {
     return this.#references.count(OF_DEVICE, deviceId);
   }
 
+  /** In their order. */
+  pagesOf(panelId: string): readonly Page[] {
+    return [...this.#references.of(PAGES_OF, panelId)].flatMap((id) => this.get('page', id) ?? []).sort((a, b) => a.position - b.position);
+  }
+
+  elementsOn(pageId: string): readonly Element[] {
+    return [...this.#references.of(STANDS_ON, pageId)].flatMap((id) => this.get('element', id) ?? []);
+  }
+
+  /** Elements whose own tag it is. */
   elementsOf(tagId: string): readonly Element[] {
     return [...this.#references.of(SHOWS, tagId)].flatMap((id) => this.get('element', id) ?? []);
   }
@@ -292,13 +306,15 @@ export class ProjectModel {
     });
     const bound = bindNames(after, { look, named: (kind, among, name) => this.#names.named(kind, among, name) });
     if (!bound.ok) return bound;
-    for (const { id, tag } of bound.value) put('tag', id, tag);
+    for (const { kind, entity } of bound.value) put(kind, entity.id, entity);
     for (const [key, { kind, entity }] of after) {
       if (entity === null) continue;
       yield;
       const problem = this.#checkReferences(kind, entity, look) ?? this.#checkFits(kind, entity, look);
       if (problem) return { ok: false, problem: { ...problem, place: `${key}${problem.place ? ` ${problem.place}` : ''}` } };
     }
+    const crowded = this.#crowdedPage(after);
+    if (crowded) return { ok: false, problem: crowded };
     const twice = yield* this.#nameTwice(after, look);
     if (twice) return { ok: false, problem: twice };
     const planned: PlannedChange[] = [];
@@ -389,6 +405,26 @@ export class ProjectModel {
       scale: (id) => look('scale', id),
       inheritedBy: (groupId) => this.#settings.below(groupId, (id) => look('group', id)),
     };
+  }
+
+  /** Beyond so many elements a page is no page any more. */
+  #crowdedPage(after: ReadonlyMap<string, { kind: EntityKind; entity: AnyEntity | null }>): Problem | null {
+    const more = new Map<string, number>();
+    for (const [key, { kind, entity }] of after) {
+      if (kind !== 'element') continue;
+      const before = this.get('element', key.slice(kind.length + 1));
+      if (before) more.set(before.pageId, (more.get(before.pageId) ?? 0) - 1);
+      if (entity) more.set((entity as Element).pageId, (more.get((entity as Element).pageId) ?? 0) + 1);
+    }
+    for (const [pageId, count] of more)
+      if (count > 0 && this.#references.count(STANDS_ON, pageId) + count > MOST_ELEMENTS)
+        return {
+          code: 'too-many',
+          message: `A page holds at most ${MOST_ELEMENTS} elements; with these it would have ${this.#references.count(STANDS_ON, pageId) + count}.`,
+          remedy: 'Spread them over several pages.',
+          place: 'pageId',
+        };
+    return null;
   }
 
   *#nameTwice(

@@ -35,7 +35,12 @@ const MAX_SUBSCRIBED = 20_000;
 
 const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(value: unknown): boolean }>> = {
   subscribe: object({ kind: string().required(), tags: array().of(string().max(36).required()).max(MAX_SUBSCRIBED).required() }),
-  hold: object({ kind: string().required(), hold: string().max(36).required(), tagId: string().max(36).required() }),
+  hold: object({
+    kind: string().required(),
+    hold: string().max(36).required(),
+    panelId: string().max(36).required(),
+    elementId: string().max(36).required(),
+  }),
   release: object({ kind: string().required(), hold: string().max(36).required() }),
   ack: object({ kind: string().required(), batch: number().integer().required() }),
   drawn: object({
@@ -58,6 +63,8 @@ const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(valu
 interface Client {
   readonly socket: WebSocket;
   readonly peer: Peer | null;
+  /** It holds a panel alone: of changes it hears that there are some, and asks for its panel again. */
+  readonly isGlass: boolean;
   tags: Set<string>;
   readonly dirty: Set<string>;
   /** Presses that this page holds. */
@@ -99,7 +106,8 @@ export class LiveChannel {
 
   /** @param peer who asks from another machine, null for this one */
   accept(request: IncomingMessage, socket: Duplex, head: Buffer, peer: Peer | null): void {
-    this.#sockets.handleUpgrade(request, socket, head, (ws) => this.#join(ws, peer));
+    const isGlass = peer !== null || /[?&]glass=1(&|$)/.test(request.url ?? '');
+    this.#sockets.handleUpgrade(request, socket, head, (ws) => this.#join(ws, peer, isGlass));
   }
 
   /** Closes what a peer has open, or what all have: its rights have changed. */
@@ -144,10 +152,11 @@ export class LiveChannel {
     });
   }
 
-  #join(socket: WebSocket, peer: Peer | null): void {
+  #join(socket: WebSocket, peer: Peer | null, isGlass: boolean): void {
     const client: Client = {
       socket,
       peer,
+      isGlass,
       tags: new Set(),
       dirty: new Set(),
       holds: new Set(),
@@ -183,7 +192,7 @@ export class LiveChannel {
   #take(client: Client, message: ClientMessage): void {
     switch (message.kind) {
       case 'subscribe':
-        client.tags = new Set(client.peer ? message.tags.filter((id) => this.#services?.isOnPanel(id)) : message.tags);
+        client.tags = new Set(client.peer ? message.tags.filter((id) => this.#services?.panels.isShown(id)) : message.tags);
         for (const tagId of client.tags) client.dirty.add(tagId);
         break;
       case 'ack':
@@ -191,7 +200,7 @@ export class LiveChannel {
         break;
       case 'hold':
         if (client.holds.has(message.hold)) this.#services?.holds.sign(message.hold);
-        else void this.#hold(client, message.hold, message.tagId);
+        else void this.#hold(client, message);
         break;
       case 'release':
         void this.#release(client, message.hold);
@@ -207,24 +216,19 @@ export class LiveChannel {
     if (asked?.client === client) asked.finish(items);
   }
 
-  async #hold(client: Client, hold: string, tagId: string): Promise<void> {
+  async #hold(client: Client, { hold, panelId, elementId }: Extract<ClientMessage, { kind: 'hold' }>): Promise<void> {
     if (!this.#services) return;
-    if (client.peer && (client.peer.rights !== 'write' || !this.#services.isOnPanel(tagId))) {
-      this.#send(client, {
-        kind: 'held',
-        hold,
-        phase: 'refused',
-        sentence: client.peer.rights === 'write' ? 'A phone or panel writes what panels show.' : 'This phone or panel may only read.',
-      });
-      return;
-    }
+    const refuse = (sentence: string): void => this.#send(client, { kind: 'held', hold, phase: 'refused', sentence });
+    if (client.peer && client.peer.rights !== 'write') return refuse('This phone or panel may only read.');
+    const held = this.#services.panels.held(panelId, elementId);
+    if (!held.ok) return refuse(`${held.problem.message} ${held.problem.remedy ?? ''}`.trim());
     client.holds.add(hold);
-    const done = await this.#services.holds.begin(hold, tagId, (fault) => {
+    const done = await this.#services.holds.begin(hold, held.value, (fault) => {
       if (!fault) this.#send(client, { kind: 'held', hold, phase: 'on', sentence: 'The controller took it.' });
     });
     if (done.ok && done.value.state === 'done') return;
     const sentence = done.ok ? done.value.sentence : `${done.problem.message} ${done.problem.remedy ?? ''}`.trim();
-    this.#send(client, { kind: 'held', hold, phase: 'refused', sentence });
+    refuse(sentence);
     if (done.ok) void this.#services.holds.release(hold, 'Released: it did not come on as asked.');
   }
 
@@ -288,14 +292,14 @@ export class LiveChannel {
       await new Promise((resolve) => setTimeout(resolve, BATCH_MS));
   }
 
-  /** Of the pages of this machine. Others hear that there is something new, and ask for what they may see of it. */
+  /** Of the pages of the bench. Glasses hear that there is something new, and ask for their panel again. */
   #tellBench(message: ServerMessage): void {
     if (this.#clients.size > 0) this.#sendAll(JSON.stringify(message), message.kind === 'change');
   }
 
   #sendAll(text: string, isChange: boolean): void {
     for (const client of this.#clients) {
-      if (client.peer) client.missedChange ||= isChange;
+      if (client.isGlass) client.missedChange ||= isChange;
       else if (client.socket.bufferedAmount > BACKLOG_BYTES) client.missedChange = true;
       else if (client.socket.readyState === WebSocket.OPEN) client.socket.send(text);
     }

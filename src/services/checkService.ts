@@ -2,13 +2,12 @@
  * Proves tags one by one. Agreement of wire and panel is only *consistent*; *proven* needs a witness that does
  * not use our mapping.
  */
-import { elementText } from '@/core/panel/element.ts';
-import { shownOn, textOn, type ShownUnit } from '@/core/panel/shownOn.ts';
+import { elementText, shownOf, type Texts } from '@/core/panel/elementText.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
 import type { CheckResult, FiledProof, PageCheck, Proof, Seal } from '@/core/check/checkResult.ts';
 import { explain } from '@/core/check/explain.ts';
 import { FactorEvidence } from '@/core/check/factorEvidence.ts';
-import type { Element } from '@/core/project/entities.ts';
+import type { Element, StateList } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { engineeringText, NO_VALUE_TEXT, parseFor, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { asNumber, toJson, type EngValue } from '@/core/value/engineering.ts';
@@ -225,7 +224,8 @@ export class CheckService {
       const sample = this.#live.kept(tagId, text.sample);
       if (!sample) return [{ ...base, expected: null, verdict: 'sample-gone' }];
       const panel = this.#model.get('panel', this.#model.get('page', element.pageId)?.panelId ?? '');
-      const expected = expectedText(element, sample, panel?.units ?? []);
+      const statesIn = (id: string): StateList['states'] | null => this.#model.get('stateList', id)?.states ?? null;
+      const expected = expectedText(element, sample, { units: panel?.units ?? [], statesIn });
       return [{ ...base, expected, verdict: expected === text.text ? 'consistent' : 'differs' }];
     });
   }
@@ -361,13 +361,9 @@ function undecoded(def: SignalDefinition, seen: EngValue, reading: Reading): Agr
   };
 }
 
-function expectedText(element: Element, sample: Sample, units: readonly ShownUnit[]): string {
-  const def = sample.signal?.def;
-  return elementText(element.kind, element.settings, {
-    text: def ? textOn(def, shownOn(def, units, element.settings), sample.raw, sample.text) : sample.text,
-    level: sample.quality.level,
-    state: typeof sample.eng === 'boolean' ? sample.eng : null,
-  });
+function expectedText(element: Element, sample: Sample, texts: Texts): string {
+  const { raw, text, quality, signal } = sample;
+  return elementText(element, signal && shownOf(element, signal.def, { raw, text, level: quality.level }, texts), texts);
 }
 
 function witnessValue(type: DataType, value: unknown): Result<EngValue> {

@@ -35,7 +35,8 @@ import { MemoryService } from './memoryService.ts';
 import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
-import { isOnPanel, panelSnapshot, panelStatus } from './seenFromPanels.ts';
+import { PanelService } from './panelService.ts';
+import { panelStatus } from './seenFromPanels.ts';
 import { firstOf, snapshotOf, statusOf } from './snapshot.ts';
 import { SignatureService } from './signatureService.ts';
 import { SimulationService, type StartSimulation } from './simulationService.ts';
@@ -59,6 +60,7 @@ export interface Services {
   readonly traces: TraceService;
   readonly buses: BusService;
   readonly finds: FindService;
+  readonly panels: PanelService;
   readonly memory: MemoryService;
   readonly signatures: SignatureService;
   readonly simulations: SimulationService;
@@ -70,10 +72,8 @@ export interface Services {
   snapshot(): Snapshot;
   /** For a first screen, which does not wait for thousands of tags. */
   firstSnapshot(): FirstSnapshot;
-  /** What other machines get of them. */
-  panelSnapshot(): Snapshot;
+  /** What other machines get of it. */
   panelStatus(): Status;
-  isOnPanel(tagId: string): boolean;
   health(): Health & { readonly troubles: readonly Trouble[] };
   status(): Status;
   /** Lets go of what is held, waits until every write has its entry completed, and takes everything offline. */
@@ -170,6 +170,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     traces: new TraceService(model, engine),
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
+    panels: new PanelService(model, engine, writes, () => projects.revision),
     memory,
     signatures: new SignatureService(memory),
     simulations,
@@ -180,9 +181,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     secrets,
     snapshot,
     firstSnapshot: () => firstOf(model, projects, checks),
-    panelSnapshot: () => panelSnapshot(snapshot()),
     panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles)),
-    isOnPanel: (tagId) => isOnPanel(model, tagId),
     health: () => ({ ...loop(), troubles: troubles.all }),
     status: () => statusOf(engine, guard, holds, troubles),
     async close() {

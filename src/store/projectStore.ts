@@ -1,4 +1,5 @@
 /** Loads a project and writes its changes, each with its log entry in one transaction. */
+import { fromEarlierElement, isEarlierElement } from '@/core/panel/earlierElement.ts';
 import { EarlierGroups, fromEarlierTag, isEarlierTag } from '@/core/project/earlier.ts';
 import { ENTITY_DEFAULTS, ENTITY_KINDS, KINDS, type AnyEntity, type EntityKind, type Group, type Source } from '@/core/project/entities.ts';
 import { inSlices } from '@/core/inSlices.ts';
@@ -226,9 +227,10 @@ function* filling(changes: readonly StoredChange[], earlier: EarlierGroups): Gen
 }
 
 function todays(change: StoredChange, earlier: EarlierGroups): StoredChange {
-  if (change.kind !== 'tag') return change;
+  if (change.kind !== 'tag' && change.kind !== 'element') return change;
   const now = (entity: AnyEntity | null): AnyEntity | null => {
     const stored = entity as Readonly<Record<string, unknown>> | null;
+    if (stored && change.kind === 'element') return isEarlierElement(stored) ? (fromEarlierElement(stored) as unknown as AnyEntity) : entity;
     return stored && isEarlierTag(stored) ? fromEarlierTag(stored, earlier) : entity;
   };
   return { ...change, before: now(change.before), after: now(change.after) };

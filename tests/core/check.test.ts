@@ -3,7 +3,6 @@ import fc from 'fast-check';
 import { signalDigest } from '@/core/check/digest.ts';
 import { explain } from '@/core/check/explain.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep } from '@/core/check/verdict.ts';
-import { barFill, elementText, freePlace } from '@/core/panel/element.ts';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import { followWire, planWrite, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import type { EngValue } from '@/core/value/engineering.ts';
@@ -143,25 +142,5 @@ describe('the digest of a signal path', () => {
     expect(new Set([digest, ...others]).size).toBe(7);
     expect(digest).toMatch(/^[0-9a-f]{64}$/);
     expect(signalDigest(['127.0.0.1:502', '1', 'HR17'], { ...base, range: { low: 0, high: 1 } })).toBe(digest);
-  });
-});
-
-describe('what a panel draws', () => {
-  test('a bad value is never drawn as a number or a state', () => {
-    for (const kind of ['number', 'bar', 'lamp', 'button', 'entry'] as const)
-      expect(elementText(kind, { onText: 'RUN' }, { text: '104.6', level: 'bad', state: true })).toBe('–');
-    expect(elementText('number', {}, null)).toBe('–');
-  });
-  test('a lamp speaks its own words', () => {
-    expect(elementText('lamp', { onText: 'RUN', offText: 'STOP' }, { text: 'on', level: 'good', state: false })).toBe('STOP');
-    expect(elementText('lamp', {}, { text: 'on', level: 'good', state: true })).toBe('on');
-  });
-  test('a bar is filled between its ends and never beyond', () => {
-    expect([barFill({ low: 40, high: 140 }, 90), barFill({ low: 40, high: 140 }, 900), barFill({ low: 0, high: 1 }, null)]).toEqual([0.5, 1, null]);
-  });
-  test('a new element takes the first free place', () => {
-    expect(freePlace([], 12, 3, 2)).toEqual({ x: 0, y: 0 });
-    expect(freePlace([{ x: 0, y: 0, w: 3, h: 2 }], 12, 3, 2)).toEqual({ x: 3, y: 0 });
-    expect(freePlace([{ x: 0, y: 0, w: 12, h: 2 }], 12, 3, 2)).toEqual({ x: 0, y: 2 });
   });
 });

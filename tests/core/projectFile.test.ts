@@ -166,6 +166,7 @@ const snapshot: FiledProject = {
   ],
   scales: [{ id: uuidOf(4), scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 0.1 }, sharedId: null }],
   sharedScales: [],
+  stateLists: [],
   panels: [],
   pages: [],
   elements: [],

@@ -1,4 +1,3 @@
-import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
 import { ENTITY_SCHEMAS } from '@/core/project/entities.ts';
 import { isPlainTag } from '@/core/project/kinds/plainTag.ts';
 import { beforeEach, describe, expect, test } from '@jest/globals';
@@ -28,7 +27,7 @@ const BASE: readonly Change[] = [
   { kind: 'tag', id: TAG, set: newTag(DEVICE, 'bed') },
   { kind: 'panel', id: PANEL, set: { name: 'Panel' } },
   { kind: 'page', id: PAGE, set: { panelId: PANEL, name: 'Page', position: 0 } },
-  { kind: 'element', id: ELEMENT, set: { pageId: PAGE, kind: 'number', tagId: TAG, label: '', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+  { kind: 'element', id: ELEMENT, set: { pageId: PAGE, kind: 'value', tagId: TAG, label: '', x: 0, y: 0, w: 200, h: 64, settings: {} } },
 ];
 
 let model: ProjectModel;
@@ -65,11 +64,14 @@ describe('a command', () => {
     const [device2, tag2] = [uuidOf(20), uuidOf(21)];
     expect(code({ kind: 'tag', id: tag2, set: newTag(device2, 'late') }, { kind: 'device', id: device2, set: device(LINK, 'LATE') })).toBe('fits');
   });
-  test('makes no second project, and no element that does not fit on its page or has its ends the wrong way round', () => {
+  test('makes no second project, and no element with a setting that its kind has not, or of a wrong kind', () => {
     expect(code({ kind: 'project', id: uuidOf(40), set: { name: 'Other' } })).toBe('project');
-    expect(code({ kind: 'element', id: ELEMENT, set: { x: PAGE_COLUMNS - 2, w: 3 } })).toBe('invalid');
-    expect(code({ kind: 'element', id: ELEMENT, set: { x: PAGE_COLUMNS - 3, w: 3 } })).toBe('fits');
-    expect(code({ kind: 'element', id: ELEMENT, set: { settings: { low: 100, high: 0 } } })).toBe('invalid');
+    expect(code({ kind: 'element', id: ELEMENT, set: { w: 0 } })).toBe('invalid');
+    expect(code({ kind: 'element', id: ELEMENT, set: { x: -20, w: 30 } })).toBe('fits');
+    expect(code({ kind: 'element', id: ELEMENT, set: { settings: { actions: [] } } })).toBe('invalid');
+    expect(code({ kind: 'element', id: ELEMENT, set: { settings: { decimals: 1.5 } } })).toBe('invalid');
+    expect(code({ kind: 'element', id: ELEMENT, set: { kind: 'bar', settings: { low: 100, high: { by: 'KILN.bed' } } } })).toBe('fits');
+    expect(code({ kind: 'element', id: ELEMENT, set: { kind: 'bar', settings: { low: 'much' } } })).toBe('invalid');
   });
   test('that refers to something that it removes is refused', () => {
     expect(code({ kind: 'device', id: DEVICE, set: null }, { kind: 'tag', id: uuidOf(30), set: newTag(DEVICE, 'orphan') })).toBe('reference');

@@ -13,6 +13,7 @@ import { newTag } from '../support/newTag.ts';
 import { openBench, smallProject, type Bench } from '../support/services.ts';
 import { LiveChannel } from '@/server/liveChannel.ts';
 import { createServer } from 'node:http';
+import { newAction } from '@/core/panel/actions.ts';
 import { watchHolds } from '../support/holds.ts';
 import { until } from '../support/until.ts';
 import { startKiln } from '../support/standin.ts';
@@ -115,6 +116,7 @@ describe('the live channel', () => {
   let kilnHold: (on: boolean) => Promise<void>;
   let dropPeer: (id: string | null) => void;
   let coil = '';
+  const [panelId, elementId] = [uuid(), uuid()];
   let bench: Bench;
   let kilnValue: (name: string) => Promise<unknown>;
   /** Who asks is in the address here; the product takes it from the session. */
@@ -136,11 +138,15 @@ describe('the live channel', () => {
       { kind: 'tag', id: coil, set: { ...newTag(bench.services.model.all('device')[0]?.id ?? '', 'belt_jog', 'CO4'), type: 'BOOL' } },
     ]);
     // Phones and panels press what panels show.
-    const [panelId, pageId] = [uuid(), uuid()];
+    const pageId = uuid();
     await bench.change('panel', [
-      { kind: 'panel', id: panelId, set: { name: 'Kiln panel' } },
+      { kind: 'panel', id: panelId, set: { name: 'Kiln panel', units: [] } },
       { kind: 'page', id: pageId, set: { panelId, name: 'Belt', position: 0 } },
-      { kind: 'element', id: uuid(), set: { pageId, kind: 'button', tagId: coil, label: '', x: 0, y: 0, w: 3, h: 2, settings: { action: 'hold' } } },
+      {
+        kind: 'element',
+        id: elementId,
+        set: { pageId, kind: 'button', tagId: coil, label: '', x: 0, y: 0, w: 160, h: 64, settings: { actions: [newAction('hold')] } },
+      },
     ]);
     const channel = new LiveChannel();
     channel.begin(bench.services);
@@ -230,7 +236,7 @@ describe('the live channel', () => {
     const opened = await open(true);
     const at: number[] = [];
     opened.socket.on('message', (data: Buffer) => data.includes('"held"') && at.push(performance.now()));
-    for (let i = 0; i < 12_000; i++) opened.say({ kind: 'hold', hold: `flood ${i}`, tagId: 'none' });
+    for (let i = 0; i < 12_000; i++) opened.say({ kind: 'hold', hold: `flood ${i}`, panelId, elementId: 'none' });
     await until('all were answered', () => at.length === 12_000, 15_000);
     // What one reading of the socket brings is taken together; the rest waits for the next batch, 50 ms later.
     const pauses = at.filter((time, i) => i > 0 && time - (at[i - 1] ?? 0) > 15).length;
@@ -240,7 +246,7 @@ describe('the live channel', () => {
   test('a button held by a page that may write is on until its channel ends, and no longer', async () => {
     bench.services.guard.unlock(bench.services.model.all('device')[0]?.id ?? '', 'R. Vale', 5);
     const opened = await open(true, '/writer');
-    const signs = setInterval(() => opened.socket.readyState === WebSocket.OPEN && opened.say({ kind: 'hold', hold: 'h1', tagId: coil }), 60);
+    const signs = setInterval(() => opened.socket.readyState === WebSocket.OPEN && opened.say({ kind: 'hold', hold: 'h1', panelId, elementId }), 60);
     const holds = watchHolds();
     try {
       await until('it is on', async () => (await kilnValue('belt_jog')) === true);
@@ -264,7 +270,7 @@ describe('the live channel', () => {
   });
   test('a button pressed by one that may only read is refused, and nothing is written', async () => {
     const opened = await open(true, '/reader');
-    opened.say({ kind: 'hold', hold: 'h2', tagId: coil });
+    opened.say({ kind: 'hold', hold: 'h2', panelId, elementId });
     await until('it is refused', () => opened.messages.some((m) => m.kind === 'held' && m.phase === 'refused' && m.sentence.includes('only read')));
     expect(await kilnValue('belt_jog')).toBe(false);
     opened.socket.close();

@@ -96,7 +96,7 @@ describe('a change of the project', () => {
     await bench.change('a page', [
       { kind: 'panel', id: panelId, set: { name: 'P' } },
       { kind: 'page', id: pageId, set: { panelId, name: 'Page', position: 0 } },
-      { kind: 'element', id: elementId, set: { pageId, kind: 'number', tagId: small.tagId, label: '', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+      { kind: 'element', id: elementId, set: { pageId, kind: 'value', tagId: small.tagId, label: '', x: 0, y: 0, w: 200, h: 64, settings: {} } },
       { kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: -1 } } },
     ]);
     const before = state();

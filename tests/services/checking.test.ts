@@ -32,7 +32,7 @@ beforeAll(async () => {
   await bench.change('page', [
     { kind: 'panel', id: panelId, set: { name: 'P' } },
     { kind: 'page', id: pageId, set: { panelId, name: 'Page', position: 0 } },
-    { kind: 'element', id: elementId, set: { pageId, kind: 'number', tagId: small.tagId, label: '', x: 0, y: 0, w: 3, h: 2, settings: {} } },
+    { kind: 'element', id: elementId, set: { pageId, kind: 'value', tagId: small.tagId, label: '', x: 0, y: 0, w: 200, h: 64, settings: {} } },
   ]);
   await until('the tag is read', () => (bench.services.engine.live.get(small.tagId)?.eng ?? null) !== null);
 });

@@ -173,7 +173,7 @@ describe('a list that comes again', () => {
     await bench.change('on a panel', [
       { kind: 'panel', id: panelId, set: { name: 'P' } },
       { kind: 'page', id: pageId, set: { panelId, name: 'P', position: 0 } },
-      { kind: 'element', id: uuid(), set: { pageId, kind: 'number', tagId: id, label: '', x: 0, y: 0, w: 1, h: 1, settings: {} } },
+      { kind: 'element', id: uuid(), set: { pageId, kind: 'value', tagId: id, label: '', x: 0, y: 0, w: 200, h: 64, settings: {} } },
     ]);
     const less = list('motor,40010,INT,A,0,10,Current');
     await bring(less);

@@ -152,7 +152,7 @@ describe('the password', () => {
     const file = Buffer.concat([...writingProjectFile({ ...snapshot, proofs: [] }, '')]);
     const seen = [
       JSON.stringify(snapshot),
-      JSON.stringify(bench.services.panelSnapshot()),
+      JSON.stringify(bench.services.panels.list().map(({ id: panelId }) => bench.services.panels.bundle(panelId))),
       JSON.stringify(await bench.services.projects.history(100)),
       file.toString('latin1'),
     ];

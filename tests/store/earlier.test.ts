@@ -1,3 +1,4 @@
+import { fromEarlierElement } from '@/core/panel/earlierElement.ts';
 /** What the version before groups and sources has stored is brought over, and nothing of it is lost. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { ENTITY_DEFAULTS, type Tag } from '@/core/project/entities.ts';
@@ -64,7 +65,12 @@ describe('a data folder of the version before', () => {
       ['elements', 'element'],
     ] as const)
       expect(byId(model().all(kind))).toEqual(
-        byId(((EARLIER.snapshot[plural] ?? []) as readonly { readonly id: string }[]).map((entity) => ({ ...ENTITY_DEFAULTS[kind], ...entity }))),
+        byId(
+          ((EARLIER.snapshot[plural] ?? []) as readonly { readonly id: string }[]).map((entity) => ({
+            ...ENTITY_DEFAULTS[kind],
+            ...(kind === 'element' ? (fromEarlierElement({ ...entity }) as typeof entity) : entity),
+          })),
+        ),
       );
     expect(
       model()

@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globa
 import { BEAT_MS, HOLD_SIGN_MS, SILENCE_MS, type ClientMessage, type LiveSample, type ServerMessage } from '@/core/live/messages.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import { GOOD, qualityOf, type Quality } from '@/core/value/quality.ts';
-import { LiveClient } from '@/ui/live/liveClient.ts';
+import { ProjectClient } from '@/ui/live/projectClient.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 import { tagOf } from './project.ts';
 
@@ -45,6 +45,7 @@ const snapshot = (): Snapshot => ({
   members: [],
   copyRules: [],
   sharedScales: [],
+  stateLists: [],
   sources: [],
   tags: [tag],
   scales: [],
@@ -55,7 +56,7 @@ const snapshot = (): Snapshot => ({
   drivers: [],
 });
 
-let client: LiveClient;
+let client: ProjectClient;
 let changes: number;
 const socket = (): FakeSocket => {
   const last = FakeSocket.all.at(-1);
@@ -99,7 +100,7 @@ beforeEach(async () => {
       return { ok: true, json: async () => snapshot() };
     },
   });
-  client = new LiveClient();
+  client = new ProjectClient();
   changes = 0;
   client.start();
   client.onTag(tag.id, () => changes++);
@@ -223,7 +224,7 @@ describe('the project on a page', () => {
         return { ok: true, json: async () => snapshot() };
       },
     });
-    client = new LiveClient();
+    client = new ProjectClient();
     client.start();
     socket().say({ kind: 'hello', boot: 'a', revision: 1 });
     await settle();
@@ -269,12 +270,14 @@ describe('the project on a page', () => {
 });
 
 describe('a button that is held', () => {
+  const [PANEL_ID, ELEMENT_ID] = ['a panel', 'a button'];
   const signs = (): number => socket().got.filter((m) => m.kind === 'hold').length;
   test('says so again and again until it is let go', () => {
     beat(1000);
-    const letGo = client.hold(tag.id, () => undefined);
+    const letGo = client.hold(PANEL_ID, ELEMENT_ID, () => undefined);
     jest.advanceTimersByTime(HOLD_SIGN_MS * 5);
     expect(signs()).toBe(6);
+    expect(socket().got.at(-1)).toMatchObject({ kind: 'hold', panelId: PANEL_ID, elementId: ELEMENT_ID });
     letGo();
     expect(socket().got.at(-1)).toMatchObject({ kind: 'release' });
     jest.advanceTimersByTime(1000);
@@ -283,12 +286,12 @@ describe('a button that is held', () => {
   test('stops saying so when it is refused, and when the channel ends', () => {
     beat(1000);
     const told: string[] = [];
-    client.hold(tag.id, (held) => told.push(held.phase));
+    client.hold(PANEL_ID, ELEMENT_ID, (held) => told.push(held.phase));
     const { hold } = socket().got.find((m) => m.kind === 'hold') as { hold: string };
     socket().say({ kind: 'held', hold, phase: 'refused', sentence: 'locked' });
     jest.advanceTimersByTime(500);
     expect([told, signs()]).toEqual([['refused'], 1]);
-    client.hold(tag.id, (held) => told.push(held.phase));
+    client.hold(PANEL_ID, ELEMENT_ID, (held) => told.push(held.phase));
     const before = signs();
     const old = socket();
     old.close();
@@ -300,7 +303,7 @@ describe('a button that is held', () => {
     beat(1000);
     jest.advanceTimersByTime(SILENCE_MS + BEAT_MS);
     const told: string[] = [];
-    client.hold(tag.id, (held) => told.push(held.phase));
+    client.hold(PANEL_ID, ELEMENT_ID, (held) => told.push(held.phase));
     expect([told, signs()]).toEqual([['refused'], 0]);
   });
 });

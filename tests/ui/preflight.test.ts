@@ -1,4 +1,5 @@
 /** Preflight: each planted mistake is found where it is, and a clean project has none. */
+import { ENTITY_DEFAULTS } from '@/core/project/entities.ts';
 import { describe, expect, test } from '@jest/globals';
 import { gapsOf, laidOut, nextFree, overlapsOf } from '@/core/address/memoryMap.ts';
 import { MemoryRows } from '@/core/address/memoryRows.ts';
@@ -16,18 +17,19 @@ const LINEAR: Scale = { kind: 'linear', rawA: 0, engA: 0, rawB: 27_648, engB: 15
 /** A page that shows all of the tags, so that none is unused. */
 function pageOf(tags: readonly Tag[]): Partial<Snapshot> {
   return {
-    panels: [{ id: uuidOf(900), name: 'Kiln', units: [] }],
-    pages: [{ id: uuidOf(901), panelId: uuidOf(900), name: 'Bed', position: 0 }],
+    panels: [{ ...ENTITY_DEFAULTS.panel, id: uuidOf(900), name: 'Kiln', units: [] }] as unknown as Snapshot['panels'],
+    pages: [{ ...ENTITY_DEFAULTS.page, id: uuidOf(901), panelId: uuidOf(900), name: 'Bed', position: 0 }] as unknown as Snapshot['pages'],
     elements: tags.map((tag, i) => ({
       id: uuidOf(1000 + i),
       pageId: uuidOf(901),
       tagId: tag.id,
       kind: 'value',
       label: '',
-      x: 0,
-      y: i,
-      w: 1,
-      h: 1,
+      ...ENTITY_DEFAULTS.element,
+      x: 16 + (i % 5) * 216,
+      y: 16 + Math.floor(i / 5) * 80,
+      w: 200,
+      h: 64,
       settings: {},
     })) as unknown as Snapshot['elements'],
   };
@@ -117,7 +119,9 @@ describe('a planted mistake is found', () => {
     const shown = (over: object): Partial<Snapshot> => ({
       elements: [...(page.elements ?? []), { ...element, id: uuidOf(77), label: 'Bed', ...over }] as unknown as Snapshot['elements'],
     });
-    const ofUnits = (units: object[]): Partial<Snapshot> => ({ panels: [{ id: uuidOf(900), name: 'Kiln', units }] as unknown as Snapshot['panels'] });
+    const ofUnits = (units: object[]): Partial<Snapshot> => ({
+      panels: [{ ...ENTITY_DEFAULTS.panel, id: uuidOf(900), name: 'Kiln', units }] as unknown as Snapshot['panels'],
+    });
     expect(doubtsOf(CLEAN, shown({ kind: 'entry' })).map(({ message }) => message)).toEqual([
       'Kiln, Bed: “Bed” writes to bed_temp, which is only read.',
     ]);

@@ -87,7 +87,7 @@ export type ClientMessage =
   | { readonly kind: 'subscribe'; readonly tags: readonly string[] }
   | { readonly kind: 'ack'; readonly batch: number }
   /** The first begins to hold, each further one says that the button is still held. */
-  | { readonly kind: 'hold'; readonly hold: string; readonly tagId: string }
+  | { readonly kind: 'hold'; readonly hold: string; readonly panelId: string; readonly elementId: string }
   | { readonly kind: 'release'; readonly hold: string }
   | {
       readonly kind: 'drawn';

@@ -3,6 +3,7 @@
  * packed lists. The tables of a data folder are brought over by migration 012, to the same groups.
  */
 import { v3 as namedUuid } from 'uuid';
+import { earlierHeight, fromEarlierElement, isEarlierElement } from '../panel/earlierElement.ts';
 import type { Group, Tag } from './entities.ts';
 import { groupParts } from './tagPath.ts';
 import { newPoint } from './tagSource.ts';
@@ -56,7 +57,23 @@ export function fromEarlierTag(entity: Entity, groups: EarlierGroups): Tag {
 
 /** A whole project file of before: its parts as they are called in a file. */
 export function fromEarlierFile(file: Entity): Entity {
-  return { copyRules: [], sharedScales: [], ...fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file))) };
+  return { copyRules: [], sharedScales: [], ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))) };
+}
+
+/** Pages had twelve columns. */
+function fromBeforePages(file: Entity): Entity {
+  if ('stateLists' in file || !Array.isArray(file.elements)) return file;
+  const elements = (file.elements as readonly Entity[]).map((element) => (isEarlierElement(element) ? fromEarlierElement(element) : element));
+  const panelOf = new Map(listed(file.pages).map(({ id, panelId }) => [id, panelId]));
+  const panels = listed(file.panels).map((panel) => ({
+    ...panel,
+    height: earlierHeight(elements.flatMap(({ pageId, y, h }) => (panelOf.get(pageId) === panel.id ? Number(y) + Number(h) : []))),
+  }));
+  return { stateLists: [], ...file, panels, elements };
+}
+
+function listed(list: unknown): readonly Entity[] {
+  return Array.isArray(list) ? (list as readonly Entity[]) : [];
 }
 
 function fromBeforeEnumerations(file: Entity): Entity {

@@ -14,6 +14,7 @@ import { panelKind, type Panel } from './kinds/panel.ts';
 import { projectKind, type Project } from './kinds/project.ts';
 import { scaleKind, type TagScale } from './kinds/scale.ts';
 import { sharedScaleKind, type SharedScale } from './kinds/sharedScale.ts';
+import { stateListKind, type StateList } from './kinds/stateList.ts';
 import { sourceKind, type Source } from './kinds/source.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
@@ -32,6 +33,7 @@ export type {
   Project,
   SharedScale,
   Source,
+  StateList,
   Structure,
   StructureMember,
   Tag,
@@ -53,6 +55,7 @@ const WRITTEN = {
   scale: scaleKind,
   member: memberKind,
   copyRule: copyRuleKind,
+  stateList: stateListKind,
   panel: panelKind,
   page: pageKind,
   element: elementKind,
@@ -72,6 +75,7 @@ export interface Entities {
   readonly scale: TagScale;
   readonly member: Member;
   readonly copyRule: CopyRule;
+  readonly stateList: StateList;
   readonly panel: Panel;
   readonly page: Page;
   readonly element: Element;

@@ -16,7 +16,7 @@ import { listPortions } from '../taglist/writeList.ts';
 import { jsonPortions } from '../jsonPortions.ts';
 import { packing, unpackTexts, type ArchiveKind, type PortionedText } from './archive.ts';
 
-const KIND: ArchiveKind = { format: 'mill-latch-project', version: 8, allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv)$/ };
+const KIND: ArchiveKind = { format: 'mill-latch-project', version: 9, allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv)$/ };
 
 export interface ProjectFile {
   readonly name: string;

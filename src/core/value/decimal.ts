@@ -76,3 +76,10 @@ export function decimalNumber({ digits, exponent }: Decimal): number {
 
 /** Powers of ten that a double holds exactly, by exponent. */
 export const EXACT_POWERS: readonly number[] = Array.from({ length: 23 }, (_, exponent) => Number(`1e${exponent}`));
+
+/** Exact. */
+export function addDecimals(a: Decimal, b: Decimal): Decimal {
+  const exponent = Math.min(a.exponent, b.exponent);
+  const at = ({ digits, exponent: own }: Decimal): bigint => digits * 10n ** BigInt(own - exponent);
+  return { digits: at(a) + at(b), exponent };
+}

@@ -1,4 +1,7 @@
 /** What is doubtful of pages and of the things on them. */
+import { isWriting } from '@/core/panel/actions.ts';
+import { actionsOf, ELEMENTS } from '@/core/panel/kinds.ts';
+import { tagsListed, tagsWritten } from '@/core/panel/uses.ts';
 import { unitOn } from '@/core/panel/shownOn.ts';
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { shownIn } from '@/core/units/shownIn.ts';
@@ -13,7 +16,7 @@ function pageDoubts(project: PreflightProject, panel: Panel, page: Page): readon
   const about = { kind: 'page', id: page.id } as const;
   const where = `${panel.name}, ${page.name}`;
   if (elements.length === 0) return [{ code: 'empty-page', severity: 'note', message: `${where} is empty.`, about }];
-  const lost = elements.filter(({ tagId }) => tagId === null);
+  const lost = elements.filter((element) => element.tagId === null && needsTag(element));
   const doubts: Doubt[] = [];
   if (lost.length > 0)
     doubts.push({
@@ -33,7 +36,7 @@ function elementDoubts(project: PreflightProject, panel: Panel, element: Element
   if (!tag || !signal?.ok) return [];
   const { def, writable } = signal.value;
   const doubts: Omit<Doubt, 'about'>[] = [];
-  if ((element.kind === 'button' || element.kind === 'entry') && !writable)
+  if (tagsWritten(element).includes(tag.id) && !writable)
     doubts.push({
       code: 'element-read-only',
       severity: 'warning',
@@ -50,6 +53,14 @@ function elementDoubts(project: PreflightProject, panel: Panel, element: Element
   return doubts;
 }
 
+/** It shows or writes one value, and neither an expression nor tags of its own stand in the place of its tag. */
+function needsTag(element: Element): boolean {
+  const { kind, settings } = element;
+  if (ELEMENTS[kind].takes === 'none' || settings.of !== undefined) return false;
+  if (kind === 'button') return actionsOf(element).some((action) => isWriting(action) && action.tagId === null);
+  return kind !== 'symbol' && kind !== 'trend' ? true : tagsListed(element).length === 0 && kind === 'trend';
+}
+
 function titleOf({ label, kind }: Element): string {
-  return label === '' ? kind : `“${label}”`;
+  return label === '' ? ELEMENTS[kind].name.toLowerCase() : `“${label}”`;
 }

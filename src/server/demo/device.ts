@@ -2,13 +2,12 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
-import { freePlace, type ElementKind, type ElementSettings } from '@/core/panel/element.ts';
-import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
 import { demoLink, type DemoPlace } from './link.ts';
+import { pageChanges, type DemoElement } from './pages.ts';
 
 export interface DemoDevice {
   readonly name: string;
@@ -21,7 +20,6 @@ export interface DemoDevice {
   readonly page: string;
   readonly elements: readonly DemoElement[];
 }
-export type DemoElement = readonly [kind: ElementKind, tag: string, label: string, settings?: ElementSettings];
 
 /** @param folder of the demo's files */
 export async function setUpDemoDevice(
@@ -50,7 +48,7 @@ export async function setUpDemoDevice(
   const begun = await execute(words, [
     { kind: 'link', id: linkId, set: link },
     { kind: 'device', id: deviceId, set: { linkId, name: device.name, settings: settings(), dialect, witnessUrl } },
-    { kind: 'panel', id: panelId, set: { name: device.panel } },
+    { kind: 'panel', id: panelId, set: { name: device.panel, units: [] } },
     { kind: 'page', id: pageId, set: { panelId, name: device.page, position: 0 } },
   ]);
   if (!begun.ok) return begun;
@@ -58,13 +56,8 @@ export async function setUpDemoDevice(
   const brought = await lists.commit({ commandId: uuid(), sourceId: uuid(), deviceId, fileName, text }, SET_UP);
   if (!brought.ok) return brought;
   const byName = new Map(model.tagsOf(deviceId).map((tag) => [tag.name, tag.id]));
-  const placed: { x: number; y: number; w: number; h: number }[] = [];
   return execute(
     `${words}, its page`,
-    device.elements.map(([kind, tag, label, settings]): Change => {
-      const at = { ...freePlace(placed, PAGE_COLUMNS, 3, 2), w: 3, h: 2 };
-      placed.push(at);
-      return { kind: 'element', id: uuid(), set: { pageId, kind, tagId: byName.get(tag) ?? null, label, ...at, settings: settings ?? {} } };
-    }),
+    pageChanges(pageId, device.elements, (tag) => byName.get(tag) ?? null),
   );
 }

@@ -5,8 +5,6 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { v7 as uuid } from 'uuid';
-import { freePlace, type ElementKind, type ElementSettings } from '@/core/panel/element.ts';
-import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { withPoint, type PointSource } from '@/core/project/tagSource.ts';
@@ -15,7 +13,9 @@ import type { Limits } from '@/core/ranges/limits.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
+import { KILN_PAGE } from './kilnPage.ts';
 import { demoLink, type DemoPlace } from './link.ts';
+import { pageChanges } from './pages.ts';
 
 /** Three inputs of one card: they share it. */
 const card: Scale = { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 };
@@ -76,23 +76,6 @@ const SETTINGS: Readonly<Record<string, Setting>> = {
   filter_press: { set: { decimals: 2 }, point: { order: 'CDAB' } },
 };
 
-const PAGE: readonly (readonly [kind: ElementKind, tag: string, label: string, settings?: ElementSettings])[] = [
-  ['number', 'bed_temp', 'Bed temperature'],
-  ['bar', 'bed_temp_mid', 'Bed, middle'],
-  ['entry', 'bed_temp_sp', 'Bed set point'],
-  ['lamp', 'belt_running', 'Belt', { onText: 'RUNNING', offText: 'STOPPED' }],
-  ['number', 'steam_press_sp', 'Steam set point'],
-  ['number', 'moisture_out', 'Moisture out'],
-  ['bar', 'bin_level', 'Bin level'],
-  ['button', 'steam_cmd', 'Steam valve', { action: 'toggle', onText: 'OPEN', offText: 'CLOSED' }],
-  ['number', 'dwell_preset', 'Belt dwell'],
-  ['number', 'recipe_name', 'Recipe'],
-  ['number', 'batch_no', 'Batch'],
-  ['lamp', 'steam_ok', 'Steam', { onText: 'READY', offText: 'LOW' }],
-  ['button', 'belt_jog', 'Belt jog', { action: 'hold', onText: 'CREEPS', offText: 'STILL' }],
-  ['button', 'moisture_sp', 'Moisture set point', { action: 'write', value: '9.5' }],
-];
-
 /** @param folder of the demo's files */
 export async function setUpDemo(services: Services, folder: string, place: DemoPlace): Promise<Result<null>> {
   const { model, projects, lists } = services;
@@ -116,7 +99,7 @@ export async function setUpDemo(services: Services, folder: string, place: DemoP
     { kind: 'project', id: model.all('project')[0]?.id ?? '', set: { name: 'Quern Hollow, line 2' } },
     { kind: 'link', id: linkId, set: made },
     { kind: 'device', id: deviceId, set: { linkId, name: 'KILN', settings: settings(), dialect, witnessUrl } },
-    { kind: 'panel', id: panelId, set: { name: 'Kiln panel' } },
+    { kind: 'panel', id: panelId, set: { name: 'Kiln panel', units: [] } },
     { kind: 'page', id: pageId, set: { panelId, name: 'Kiln overview', position: 0 } },
   ]);
   if (!begun.ok) return begun;
@@ -147,13 +130,8 @@ export async function setUpDemo(services: Services, folder: string, place: DemoP
       }),
   );
   if (!mapped.ok) return mapped;
-  const placed: { x: number; y: number; w: number; h: number }[] = [];
   return execute(
     'demo: panel page',
-    PAGE.map(([kind, tag, label, elementSettings]): Change => {
-      const at = { ...freePlace(placed, PAGE_COLUMNS, 3, 2), w: 3, h: 2 };
-      placed.push(at);
-      return { kind: 'element', id: uuid(), set: { pageId, kind, tagId: idOf(tag), label, ...at, settings: elementSettings ?? {} } };
-    }),
+    pageChanges(pageId, KILN_PAGE, (tag) => byName.get(tag)?.id ?? null),
   );
 }

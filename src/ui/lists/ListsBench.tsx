@@ -7,7 +7,7 @@ import type { Problem } from '@/core/result.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { Correction, DraftPart, DraftStatus, DraftSummary, ListVersion } from '@/core/taglist/draft.ts';
 import type { UnderstoodRow } from '@/core/taglist/understand.ts';
-import { useLive, useProject } from '../live/LiveContext.tsx';
+import { useBench, useProject } from '../live/LiveContext.tsx';
 import { Empty, Field } from '../parts/Field.tsx';
 import { FileDrop } from '../parts/FileDrop.tsx';
 import { dayAndTime } from '../parts/moment.ts';
@@ -24,7 +24,7 @@ const NONE: ReadonlySet<string> = new Set();
 
 export function ListsBench() {
   const project = useProject();
-  const live = useLive();
+  const live = useBench();
   const draft = useDraft((sourceId) => project.sources.find((s) => s.id === sourceId)?.choices ?? {});
   const [deviceId, setDeviceId] = useState('');
   const [part, setPart] = useState<DraftPart | null>(null);

@@ -8,10 +8,12 @@ import type { Applied } from '@/core/project/snapshot.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Result } from '@/core/result.ts';
 import { call } from './api.ts';
-import { LiveClient, type ChannelState, type TagView } from './liveClient.ts';
+import type { ChannelState, LiveClient, TagView } from './liveClient.ts';
+import { ProjectClient } from './projectClient.ts';
 import type { ProjectView } from './project.ts';
 
-const Live = createContext<LiveClient | null>(null);
+export const Live = createContext<LiveClient | null>(null);
+const Bench = createContext<ProjectClient | null>(null);
 
 interface LiveProviderProps {
   readonly children: ReactNode;
@@ -21,9 +23,9 @@ interface LiveProviderProps {
 }
 
 export function LiveProvider({ children, waiting, needsTags = false }: LiveProviderProps) {
-  const [client, setClient] = useState<LiveClient | null>(null);
+  const [client, setClient] = useState<ProjectClient | null>(null);
   useEffect(() => {
-    const made = new LiveClient();
+    const made = new ProjectClient();
     made.start();
     // eslint-disable-next-line react-hooks/set-state-in-effect -- the client needs a browser, so it is made after the first draw
     setClient(made);
@@ -31,9 +33,11 @@ export function LiveProvider({ children, waiting, needsTags = false }: LiveProvi
   }, []);
   return client ? (
     <Live.Provider value={client}>
-      <WhenLoaded waiting={waiting} needsTags={needsTags}>
-        {children}
-      </WhenLoaded>
+      <Bench.Provider value={client}>
+        <WhenLoaded waiting={waiting} needsTags={needsTags}>
+          {children}
+        </WhenLoaded>
+      </Bench.Provider>
     </Live.Provider>
   ) : (
     waiting
@@ -41,7 +45,7 @@ export function LiveProvider({ children, waiting, needsTags = false }: LiveProvi
 }
 
 function WhenLoaded({ children, waiting, needsTags }: LiveProviderProps) {
-  const client = useLive();
+  const client = useBench();
   const project = useSyncExternalStore(
     useCallback((listener) => client.onChange(listener), [client]),
     () => client.project,
@@ -55,6 +59,20 @@ export function useLive(): LiveClient {
   return client;
 }
 
+export function useBench(): ProjectClient {
+  const client = useContext(Bench);
+  if (!client) throw new Error('This component belongs to the bench.');
+  return client;
+}
+
+function useBenchState<T>(read: (client: ProjectClient) => T): T {
+  const client = useBench();
+  return useSyncExternalStore(
+    useCallback((listener) => client.onChange(listener), [client]),
+    () => read(client),
+  );
+}
+
 function useClientState<T>(read: (client: LiveClient) => T): T {
   const client = useLive();
   return useSyncExternalStore(
@@ -64,7 +82,7 @@ function useClientState<T>(read: (client: LiveClient) => T): T {
 }
 
 export function useProject(): ProjectView {
-  const project = useClientState((c) => c.project);
+  const project = useBenchState((c) => c.project);
   if (!project) throw new Error('The project is shown only when it is loaded.');
   return project;
 }
@@ -75,7 +93,7 @@ export function useChannelState(): ChannelState {
   return useClientState((c) => c.state);
 }
 export function useLastChange(): Date | null {
-  return useClientState((c) => c.lastChangeAt);
+  return useBenchState((c) => c.lastChangeAt);
 }
 
 /** The value of a tag as it may be shown now; subscribes while the component is there. */
@@ -94,7 +112,7 @@ export function useTagView(tagId: string | null): TagView | null {
  * meanwhile is overwritten unseen.
  */
 export function useChange(): (label: string, changes: readonly Change[], how?: { readonly quiet?: boolean }) => Promise<Result<Applied>> {
-  const client = useLive();
+  const client = useBench();
   return useCallback(
     async (label, changes, how) => {
       const seen = changes.map((c) => ({ ...c, was: c.was ?? wasIn(client.project?.entity(c.kind, c.id) ?? null, c.set) }));
@@ -115,7 +133,7 @@ export function wasIn(entity: object | null, set: Change['set']): Readonly<Recor
 
 /** Undoes or redoes the last change and says which it was. */
 export function useStep(): (direction: 'undo' | 'redo') => Promise<void> {
-  const client = useLive();
+  const client = useBench();
   return useCallback(
     async (direction) => {
       const done = await call<Applied>('POST', `/${direction}`);

@@ -1,6 +1,6 @@
 /**
- * A page's end of the live channel: the project, the values it subscribed to, and the state of things. Silence is
- * news: when batches stop coming, every value turns bad here, by itself.
+ * A page's end of the live channel: the values it subscribed to, and the state of things. Silence is news: when batches stop
+ * coming, every value turns bad here, by itself. What it holds of the project is for the bench and for glasses to say.
  */
 import {
   BEAT_MS,
@@ -11,8 +11,10 @@ import {
   type ServerBatch,
   type ServerChange,
   type ServerHeld,
+  type ServerHello,
   type ServerMessage,
   type ServerPart,
+  type ServerProof,
 } from '@/core/live/messages.ts';
 import { v7 as uuid } from 'uuid';
 import { laterClock } from '@/core/live/laterClock.ts';
@@ -20,13 +22,8 @@ import type { Status } from '@/core/live/status.ts';
 import type { WireJson } from '@/core/live/wireJson.ts';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
-import type { Applied, FirstSnapshot, Snapshot } from '@/core/project/snapshot.ts';
-import { inSlices } from '@/core/inSlices.ts';
-import type { Result } from '@/core/result.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { qualityInWords, qualityOf, type Quality, type QualityLevel, type QualityReason } from '@/core/value/quality.ts';
-import { call } from './api.ts';
-import { ProjectView, type ComingProject } from './project.ts';
 
 /** A tag's value as it may be shown now: a good sample that has grown old is no longer good. */
 export interface TagView {
@@ -48,9 +45,7 @@ const NOTHING_YET: TagView = { sample: null, ...viewed(qualityOf('waiting')), te
 /** Samples of a tag whose bytes are remembered. */
 const RECENT = 6;
 const SUBSCRIBE_DELAY_MS = 30;
-const RECONNECT_MS = 700;
-/** Changes, or tags of a project, above which a page works in slices. */
-const LARGE = 2000;
+export const RECONNECT_MS = 700;
 /** The server marks what has grown old; a value that it did not mark so long after is marked here. */
 const AGE_ALLOWANCE_MS = 1500;
 
@@ -60,13 +55,9 @@ const pageClock = laterClock(
   () => Date.now(),
 );
 
-export class LiveClient {
+export abstract class LiveClient {
   state: ChannelState = 'connecting';
   status: Status | null = null;
-  project: ProjectView | null = null;
-  /** Why the project could not be loaded, while it could not. */
-  loadProblem: string | null = null;
-  lastChangeAt: Date | null = null;
 
   /** Reads what this page has really drawn; only panel pages have one. */
   #readDrawn: ((tagId: string) => readonly Drawn[]) | null = null;
@@ -81,15 +72,15 @@ export class LiveClient {
   #boot = '';
   #lastBatchAt = 0;
   #serverTime = 0;
-  /** The project after a large change, while what is asked of all its tags is worked out. */
-  #coming: ProjectView | null = null;
-  /** What has come of a large change. */
-  #parts: { readonly revision: number; count: number; readonly coming: ComingProject } | null = null;
-  #loading = false;
-  /** Something changed while the project was being loaded, so what comes may be older than that. */
-  #loadAgain = false;
   #subscribeTimer: ReturnType<typeof setTimeout> | null = null;
   #timers: ReturnType<typeof setInterval>[] = [];
+
+  /** What the channel is told of this page. */
+  protected readonly query: string = '';
+  /** The server is there (again). @param isAnother it was started anew: nothing of before counts */
+  protected abstract greeted(hello: ServerHello, isAnother: boolean): void;
+  /** Something of the project changed. */
+  protected abstract told(message: ServerChange | ServerPart | ServerProof): void;
 
   start(): void {
     this.#connect();
@@ -148,13 +139,13 @@ export class LiveClient {
    * Holds a state on until the returned function is called, saying again and again that it is still held. The server
    * lets go by itself when the saying stops.
    */
-  hold(tagId: string, told: (held: ServerHeld) => void): () => void {
+  hold(panelId: string, elementId: string, told: (held: ServerHeld) => void): () => void {
     const hold = uuid();
     if (this.state !== 'live') {
       told({ kind: 'held', hold, phase: 'refused', sentence: 'The server does not answer.' });
       return () => undefined;
     }
-    const sign = (): void => this.#send({ kind: 'hold', hold, tagId });
+    const sign = (): void => this.#send({ kind: 'hold', hold, panelId, elementId });
     const timer = setInterval(sign, HOLD_SIGN_MS);
     const stop = (): void => {
       clearInterval(timer);
@@ -179,71 +170,8 @@ export class LiveClient {
     };
   }
 
-  /** Taken into tables of its own at once: all of them together would hold the page up. */
-  #takePart({ revision, changes }: ServerPart): void {
-    if (this.#parts?.revision !== revision) {
-      const base = this.#coming ?? this.project;
-      this.#parts = base?.revision === revision - 1 ? { revision, count: 0, coming: base.coming() } : null;
-    }
-    if (!this.#parts) return;
-    this.#parts.count++;
-    this.#parts.coming.take(changes);
-  }
-
-  /** A change whose parts did not all come would leave the page with less than there is. */
-  #takeChange(message: ServerChange): void {
-    const parts = this.#parts;
-    this.#parts = null;
-    if (message.parts === 0) return this.applyChanges(message);
-    const known = this.#coming ?? this.project;
-    if (known && message.revision <= known.revision) return;
-    if (this.#loading) this.#loadAgain = true;
-    if (!known || parts?.revision !== message.revision || parts.count !== message.parts || known.revision !== message.revision - 1)
-      return void this.#load();
-    parts.coming.take(message.changes);
-    this.#follow(known.followedBy(message.revision, parts.coming), true);
-  }
-
-  /** Takes changes that the server confirmed; a gap means that something was missed. */
-  applyChanges({ revision, changes, isShortened }: Applied): void {
-    // Told by the live channel, part by part.
-    if (isShortened) return;
-    if (this.#loading) this.#loadAgain = true;
-    const known = this.#coming ?? this.project;
-    if (!known || revision <= known.revision) return;
-    if (revision > known.revision + 1) {
-      void this.#load();
-      return;
-    }
-    this.#follow(known.withChanges(revision, changes), changes.length > LARGE);
-  }
-
-  #follow(next: ProjectView, isLarge: boolean): void {
-    this.lastChangeAt = new Date();
-    if (this.#coming) this.#coming = next;
-    else if (isLarge) void this.#showSlowly(next);
-    else this.#show(next);
-  }
-
-  #show(project: ProjectView): void {
-    this.project = project;
-    this.#tell();
-  }
-
-  /** What is asked of all tags is worked out before the views ask it; what changes meanwhile comes along. */
-  async #showSlowly(project: ProjectView): Promise<void> {
-    for (let next = (this.#coming = project); ; next = this.#coming) {
-      await inSlices(next.tallying());
-      // The project was loaded anew meanwhile.
-      if (this.#coming === null) return;
-      if (this.#coming !== next) continue;
-      this.#coming = null;
-      return this.#show(next);
-    }
-  }
-
   #connect(): void {
-    const socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/v1/live`);
+    const socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/v1/live${this.query}`);
     this.#socket = socket;
     socket.onmessage = (event: MessageEvent<string>) => {
       if (this.#socket === socket) this.#take(JSON.parse(event.data) as ServerMessage);
@@ -266,7 +194,7 @@ export class LiveClient {
       case 'hello':
         // Samples are numbered anew.
         if (message.boot !== this.#boot) this.#views.clear();
-        if (message.boot !== this.#boot || message.revision !== (this.#coming ?? this.project)?.revision) void this.#load();
+        this.greeted(message, message.boot !== this.#boot);
         this.#boot = message.boot;
         this.#subscribeNow();
         break;
@@ -274,16 +202,9 @@ export class LiveClient {
         this.#takeBatch(message);
         break;
       case 'change':
-        this.#takeChange(message);
-        break;
       case 'part':
-        this.#takePart(message);
-        break;
       case 'proof':
-        if (this.#loading) this.#loadAgain = true;
-        if (this.#coming) this.#coming = this.#coming.withProof(message.proof);
-        this.project = this.project?.withProof(message.proof) ?? null;
-        this.#tell();
+        this.told(message);
         break;
       case 'write':
         for (const listener of this.#writeListeners) listener(message.write);
@@ -310,44 +231,7 @@ export class LiveClient {
     if (message.status) this.status = message.status;
     this.#send({ kind: 'ack', batch: message.batch });
     if (woke) this.#refreshAll();
-    if (woke || message.status) this.#tell();
-  }
-
-  async #load(): Promise<void> {
-    if (this.#loading) {
-      this.#loadAgain = true;
-      return;
-    }
-    this.#loading = true;
-    let loaded: Result<Snapshot>;
-    if (!this.project) {
-      const first = await call<FirstSnapshot>('GET', '/project?first=1');
-      if (first.ok) {
-        this.loadProblem = null;
-        this.#show(ProjectView.of(first.value));
-        if (!first.value.coming && !this.#loadAgain) {
-          this.#loading = false;
-          return;
-        }
-      }
-    }
-    do {
-      this.#loadAgain = false;
-      loaded = await call<Snapshot>('GET', '/project');
-    } while (this.#loadAgain);
-    this.#loading = false;
-    this.#coming = null;
-    if (loaded.ok) {
-      const project = ProjectView.of(loaded.value);
-      this.loadProblem = null;
-      if (project.tagCount > LARGE) {
-        void this.#showSlowly(project);
-        return;
-      }
-      this.project = project;
-    } else this.loadProblem = loaded.problem.message;
-    this.#tell();
-    if (!loaded.ok) setTimeout(() => void this.#load(), RECONNECT_MS * 2);
+    if (woke || message.status) this.tell();
   }
 
   readonly #watch = (): void => {
@@ -359,7 +243,7 @@ export class LiveClient {
     if (this.state === 'silent') return;
     this.state = 'silent';
     this.#refreshAll();
-    this.#tell();
+    this.tell();
   }
 
   /** Values age without anything arriving. */
@@ -408,7 +292,7 @@ export class LiveClient {
     if (this.#socket?.readyState === WebSocket.OPEN) this.#socket.send(JSON.stringify(message));
   }
 
-  #tell(): void {
+  protected tell(): void {
     for (const listener of this.#listeners) listener();
   }
 }

@@ -18,6 +18,7 @@ import type {
   Project,
   SharedScale,
   Source,
+  StateList,
   Structure,
   Tag,
   TagScale,
@@ -315,6 +316,16 @@ export class ProjectView implements Tallied {
   }
   pagesOf(panelId: string): readonly Page[] {
     return [...this.tables.page.values()].filter((p) => p.panelId === panelId).sort((a, b) => a.position - b.position);
+  }
+  get stateLists(): readonly StateList[] {
+    return sortedByName(this.tables.stateList);
+  }
+  stateList(id: string): StateList | null {
+    return this.tables.stateList.get(id) ?? null;
+  }
+  /** How many elements go by a state list. */
+  elementsByStates(stateListId: string): number {
+    return [...this.tables.element.values()].filter(({ settings }) => settings.stateListId === stateListId).length;
   }
   page(id: string): Page | null {
     return this.tables.page.get(id) ?? null;

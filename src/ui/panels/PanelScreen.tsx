@@ -1,104 +1,217 @@
 'use client';
 /** A panel at its own address, full screen and live. It tells checks what it has really drawn. */
-import { useEffect, type CSSProperties } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { Toaster } from 'sonner';
-import { LiveProvider, useChannelState, useLive, useProject, useStatus } from '../live/LiveContext.tsx';
+import { BAR_PX } from '@/core/panel/sizes.ts';
+import { startPage, type Scene } from '@/core/panel/scene.ts';
+import type { Page } from '@/core/project/entities.ts';
+import { Live, useChannelState, useLive, useStatus } from '../live/LiveContext.tsx';
 import type { Drawn } from '../live/liveClient.ts';
-import { Boundary } from '../parts/Boundary.tsx';
+import { GlassClient } from '../live/glassClient.ts';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
-import { PanelElement } from './PanelElement.tsx';
+import { PageView } from './PageView.tsx';
+import { StageProvider, useVisited, type Stage } from './SceneContext.tsx';
 
-export const ROW_PX = 46;
+interface PanelScreenProps {
+  readonly panelId: string;
+  readonly pageId: string | null;
+  /** Looked at inside another page: nothing can be pressed. */
+  readonly embedded: boolean;
+}
 
-export function PanelScreen({ panelId, pageId, embedded }: { readonly panelId: string; readonly pageId: string | null; readonly embedded: boolean }) {
+const PHONE_PX = 640;
+
+export function PanelScreen({ panelId, pageId, embedded }: PanelScreenProps) {
+  const [client, setClient] = useState<GlassClient | null>(null);
+  useEffect(() => {
+    const made = new GlassClient(panelId);
+    made.start();
+    // eslint-disable-next-line react-hooks/set-state-in-effect -- the client needs a browser, so it is made after the first draw
+    setClient(made);
+    return () => made.stop();
+  }, [panelId]);
+  if (!client) return <Waiting>Opening the panel …</Waiting>;
   return (
-    <LiveProvider needsTags waiting={<p className="quiet grid h-dvh place-items-center">Opening the panel …</p>}>
+    <Live.Provider value={client}>
       <NotReleasedAlarm canAct={false} />
       <TroublesBar />
-      <Screen panelId={panelId} pageId={pageId} embedded={embedded} />
+      <Glass client={client} pageId={pageId} embedded={embedded} />
       {embedded ? null : <ChangedBack />}
       <Toaster position="top-center" />
-    </LiveProvider>
+    </Live.Provider>
   );
 }
 
-function Screen({ panelId, pageId, embedded }: { readonly panelId: string; readonly pageId: string | null; readonly embedded: boolean }) {
-  const project = useProject();
-  const channel = useChannelState();
+function Waiting({ children }: { readonly children: ReactNode }) {
+  return <p className="quiet grid h-dvh place-items-center p-6 text-center">{children}</p>;
+}
+
+function Glass({ client, pageId, embedded }: { readonly client: GlassClient; readonly pageId: string | null; readonly embedded: boolean }) {
+  const state = useSyncExternalStore(
+    useCallback((listener) => client.onChange(listener), [client]),
+    () => client.scene ?? client.loadProblem,
+  );
+  if (state === null) return <Waiting>Opening the panel …</Waiting>;
+  if (typeof state === 'string') return <Waiting>{state} Arrange panels in the step Panels.</Waiting>;
+  if (state.pages.length === 0) return <Waiting>This panel has no page yet. Arrange it in the step Panels.</Waiting>;
+  return <Pages scene={state} first={pageId} embedded={embedded} />;
+}
+
+function Pages({ scene, first, embedded }: { readonly scene: Scene; readonly first: string | null; readonly embedded: boolean }) {
+  const { panel, pages } = scene;
   const live = useLive();
-  const panel = project.panel(panelId);
-  const pages = project.pagesOf(panelId);
-  const page = pages.find((p) => p.id === pageId) ?? pages[0];
+  const channel = useChannelState();
+  const isPhone = useIsPhone();
+  const { pageId, visit, back } = useVisited(pages.some(({ id }) => id === first) ? first : null);
+  // A page that was removed meanwhile gives way to the start page.
+  const page = pages.find(({ id }) => id === pageId) ?? startPage(scene);
+  const goTo = useMemo<Stage['goTo']>(() => {
+    const at = pages.findIndex(({ id }) => id === page?.id);
+    return (to) => {
+      if (to === 'back') return back();
+      const next = typeof to === 'object' ? to.pageId : pages[(at + (to === 'next' ? 1 : pages.length - 1)) % pages.length]?.id;
+      if (next !== undefined && pages.some(({ id }) => id === next)) visit(next);
+    };
+  }, [pages, page, visit, back]);
   useEffect(() => {
     if (!page) return;
-    return live.answerDrawn((tagId) => readDrawn(project.elementsOf(tagId).flatMap((e) => (e.pageId === page.id ? e.id : []))));
-  }, [live, project, page]);
-  if (!panel || !page)
-    return (
-      <div className="grid h-dvh place-items-center p-6 text-center">
-        <p>{panel ? 'This panel has no page yet.' : 'There is no such panel (any more).'} Arrange it in the step Panels.</p>
-      </div>
-    );
-  const elements = project.elementsOn(page.id);
+    const url = new URL(location.href);
+    if (url.searchParams.get('page') === page.id) return;
+    url.searchParams.set('page', page.id);
+    // The address says where one is; there is nothing to load.
+    history.replaceState(null, '', url);
+  }, [page]);
+  useEffect(() => {
+    if (!page) return;
+    return live.answerDrawn((tagId) => readDrawn(scene.elementsOn(page.id).flatMap((e) => (e.tagId === tagId ? e.id : []))));
+  }, [live, scene, page]);
+  useTheme(panel.theme);
+  if (!page) return null;
   return (
-    <div className="flex min-h-dvh flex-col p-2" data-panel={panel.name} data-channel={channel}>
-      <header className="flex items-center gap-3 px-1 pb-2">
-        <h1 className="font-semibold">{page.name}</h1>
-        <nav className="flex gap-1" aria-label="Pages">
-          {pages.length > 1
-            ? pages.map((p) => (
-                <a
-                  key={p.id}
-                  href={`/panel/${panelId}?page=${p.id}${embedded ? '&embedded=1' : ''}`}
-                  aria-current={p.id === page.id ? 'page' : undefined}
-                  className={`btn btn-sm ${p.id === page.id ? 'btn-primary' : 'btn-ghost'}`}
-                >
-                  {p.name}
-                </a>
-              ))
-            : null}
+    <StageProvider scene={scene} values="live" isPressable={!embedded} isArranged={false} isPhone={isPhone} goTo={goTo}>
+      <Fitted width={panel.width} height={panel.height} isPhone={isPhone}>
+        <div className="bg-base-200 flex h-full flex-col" data-panel={panel.name} data-page={page.name} data-channel={channel}>
+          {panel.hasBar || isPhone || channel === 'silent' ? <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} /> : null}
+          <main inert={embedded} className={isPhone ? '' : 'relative min-h-0 flex-1 overflow-hidden'}>
+            <PageView key={page.id} pageId={page.id} />
+          </main>
+        </div>
+      </Fitted>
+    </StageProvider>
+  );
+}
+
+function Bar({
+  scene,
+  page,
+  goTo,
+  isInert,
+}: {
+  readonly scene: Scene;
+  readonly page: Page;
+  readonly goTo: Stage['goTo'];
+  readonly isInert: boolean;
+}) {
+  const channel = useChannelState();
+  return (
+    <header className="flex shrink-0 items-center gap-3 overflow-hidden px-3" style={{ minHeight: BAR_PX, height: BAR_PX }}>
+      <h1 className="truncate text-[16px] font-semibold">{page.name}</h1>
+      {scene.pages.length > 1 ? (
+        <nav className="flex min-w-0 gap-1 overflow-x-auto" aria-label="Pages" inert={isInert}>
+          {scene.pages.map((one) => (
+            <button
+              key={one.id}
+              type="button"
+              aria-current={one.id === page.id ? 'page' : undefined}
+              className={`h-9 rounded-md px-3 text-[14px] whitespace-nowrap ${one.id === page.id ? 'bg-primary text-primary-content' : 'hover:bg-base-300'}`}
+              onClick={() => goTo({ pageId: one.id })}
+            >
+              {one.name}
+            </button>
+          ))}
         </nav>
-        <span className="flex-1" />
-        {channel === 'silent' ? (
-          <strong className="is-bad" role="alert">
-            ✕ The server does not answer: values are not live
-          </strong>
-        ) : (
-          <WriteState />
-        )}
-      </header>
-      <main
-        inert={embedded}
-        // On a phone the things stand two abreast, in the order in which they stand on the page.
-        className="grid flex-1 auto-rows-[minmax(92px,auto)] grid-cols-2 content-start gap-2 text-[length:clamp(12px,1.25vw,17px)] max-sm:text-[14px] sm:auto-rows-[46px] sm:grid-cols-12"
-      >
-        {elements.map((element) => (
-          <div
-            key={element.id}
-            className="sm:[grid-column:var(--column)] sm:[grid-row:var(--row)]"
-            style={
-              {
-                '--column': `${element.x + 1} / span ${element.w}`,
-                '--row': `${element.y + 1} / span ${element.h}`,
-              } as CSSProperties
-            }
-          >
-            <Boundary name={element.label || element.kind} isSmall>
-              <PanelElement element={element} live={!embedded} />
-            </Boundary>
-          </div>
-        ))}
-        {elements.length === 0 ? <p className="quiet col-span-12">Nothing on this page yet.</p> : null}
-      </main>
-    </div>
+      ) : null}
+      <span className="flex-1" />
+      {channel === 'silent' ? (
+        <strong className="is-bad shrink-0 text-[14px]" role="alert">
+          ✕ The server does not answer: values are not live
+        </strong>
+      ) : (
+        <WriteState />
+      )}
+    </header>
   );
 }
 
 function WriteState() {
   const unlocked = useStatus()?.unlocked ?? [];
-  return unlocked.length === 0 ? <span className="quiet text-xs">writing locked</span> : <span className="is-look text-xs">writing open</span>;
+  return unlocked.length === 0 ? (
+    <span className="quiet shrink-0 text-[12px]">writing locked</span>
+  ) : (
+    <span className="is-look shrink-0 text-[12px]">◑ writing open</span>
+  );
+}
+
+/** The panel as large as the window allows, its pixels all of one size. */
+function Fitted({
+  width,
+  height,
+  isPhone,
+  children,
+}: {
+  readonly width: number;
+  readonly height: number;
+  readonly isPhone: boolean;
+  readonly children: ReactNode;
+}) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [scale, setScale] = useState<number | null>(null);
+  useLayoutEffect(() => {
+    const outer = frame.current;
+    if (!outer || isPhone) return;
+    const measure = (): void => setScale(Math.min(outer.clientWidth / width, outer.clientHeight / height));
+    const watch = new ResizeObserver(measure);
+    watch.observe(outer);
+    measure();
+    return () => watch.disconnect();
+  }, [width, height, isPhone]);
+  if (isPhone) return <div className="bg-base-200 min-h-dvh">{children}</div>;
+  return (
+    <div ref={frame} className="bg-base-200 grid h-dvh w-full place-items-center overflow-hidden">
+      <div style={{ width: width * (scale ?? 1), height: height * (scale ?? 1), visibility: scale === null ? 'hidden' : undefined }}>
+        <div style={{ width, height, transform: scale === null || scale === 1 ? undefined : `scale(${scale})`, transformOrigin: '0 0' }}>
+          {children}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function useIsPhone(): boolean {
+  return useSyncExternalStore(
+    (listener) => {
+      const query = window.matchMedia(`(max-width: ${PHONE_PX - 1}px)`);
+      query.addEventListener('change', listener);
+      return () => query.removeEventListener('change', listener);
+    },
+    () => window.innerWidth < PHONE_PX,
+    () => false,
+  );
+}
+
+function useTheme(theme: Scene['panel']['theme']): void {
+  useEffect(() => {
+    if (theme === 'browser') return;
+    const root = document.documentElement;
+    const before = root.dataset.theme;
+    root.dataset.theme = theme === 'day' ? 'oat' : 'kiln';
+    return () => {
+      if (before === undefined) delete root.dataset.theme;
+      else root.dataset.theme = before;
+    };
+  }, [theme]);
 }
 
 /** The page's own text, as a person sees it, with the sample it was drawn from. */

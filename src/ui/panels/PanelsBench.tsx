@@ -1,19 +1,29 @@
 'use client';
-/** Panels and their pages: what stands where, and which tag each thing shows. */
-import { ExternalLink, MonitorSmartphone, Plus, Ruler } from 'lucide-react';
-import { useState } from 'react';
+/** Panels and their pages: what stands where, which tag each thing shows, what it does. */
+import { ArrowDownToLine, ArrowUpToLine, Copy, ExternalLink, Lock, MonitorSmartphone, Plus, Ruler, Settings2, Trash2 } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
-import { ELEMENT_KINDS, ELEMENT_WORDS, freePlace, type ElementKind } from '@/core/panel/element.ts';
-import { PAGE_COLUMNS } from '@/core/project/kinds/element.ts';
-import type { Page, Panel, Tag } from '@/core/project/entities.ts';
-import { useChange, useProject } from '../live/LiveContext.tsx';
-import { useSelectedTag } from '../live/selection.ts';
+import { ELEMENTS } from '@/core/panel/kinds.ts';
+import { SNAPS, type Snap } from '@/core/project/kinds/page.ts';
+import type { Element, Page, Panel, Tag } from '@/core/project/entities.ts';
+import { sceneOf } from '@/mapping/panels/sceneOf.ts';
+import { useChange, useProject, useStep } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
 import { keptField } from '../parts/keptField.ts';
 import { openDialog } from '../shell/openDialogs.ts';
-import { ElementForm } from './ElementForm.tsx';
-import { PageCanvas } from './PageCanvas.tsx';
+import { AddList } from './editor/AddList.tsx';
+import { Canvas } from './editor/Canvas.tsx';
+import { DropChoice } from './editor/DropChoice.tsx';
+import { ElementForm } from './editor/ElementForm.tsx';
+import { suits } from './editor/fitting.ts';
+import { ManyForm } from './editor/ManyForm.tsx';
+import { Outline } from './editor/Outline.tsx';
+import { PanelSettings } from './editor/PanelSettings.tsx';
+import { useChosen } from './editor/useChosen.ts';
+import { useEdit } from './editor/useEdit.ts';
 import { PanelUnits } from './PanelUnits.tsx';
+import { StageProvider, type ValuesFrom } from './SceneContext.tsx';
 
 export function PanelsBench() {
   const project = useProject();
@@ -27,7 +37,7 @@ export function PanelsBench() {
     const [newPanel, newPage] = [uuid(), uuid()];
     const name = `Panel ${project.panels.length + 1}`;
     const done = await change(`${name} made`, [
-      { kind: 'panel', id: newPanel, set: { name } },
+      { kind: 'panel', id: newPanel, set: { name, units: [] } },
       { kind: 'page', id: newPage, set: { panelId: newPanel, name: 'Overview', position: 0 } },
     ]);
     if (done.ok) {
@@ -45,10 +55,9 @@ export function PanelsBench() {
       </Empty>
     );
   return (
-    <div className="flex flex-col gap-2">
-      <h1 className="sr-only">Panels</h1>
+    <div className="flex h-full min-h-0 flex-col gap-2">
       <PanelBar panel={panel} pages={pages} page={page} onPanel={setPanelId} onPage={setPageId} onMake={() => void makePanel()} />
-      {page ? <Arranged key={page.id} page={page} /> : <p className="quiet">This panel has no page yet.</p>}
+      {page ? <Arranged key={page.id} panel={panel} pages={pages} page={page} /> : <p className="quiet">This panel has no page yet.</p>}
     </div>
   );
 }
@@ -65,18 +74,24 @@ interface PanelBarProps {
 function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps) {
   const project = useProject();
   const change = useChange();
-  const [isAtUnits, setIsAtUnits] = useState(false);
+  const step = useStep();
+  const [open, setOpen] = useState<'units' | 'settings' | null>(null);
   const addPage = async (): Promise<void> => {
     const id = uuid();
+    const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
     const done = await change(`page added to ${panel.name}`, [
-      { kind: 'page', id, set: { panelId: panel.id, name: `Page ${pages.length + 1}`, position: pages.length } },
+      { kind: 'page', id, set: { panelId: panel.id, name: `Page ${pages.length + 1}`, position } },
     ]);
     if (done.ok) onPage(id);
+  };
+  const removePage = async (gone: Page): Promise<void> => {
+    const done = await change(`page ${gone.name} removed`, [{ kind: 'page', id: gone.id, set: null }]);
+    if (done.ok) toast(`${gone.name} removed`, { action: { label: 'Undo', onClick: () => void step('undo') } });
   };
   return (
     <div className="flex flex-wrap items-center gap-2">
       <select
-        className="select select-sm w-44"
+        className="select select-sm w-40"
         aria-label="Panel"
         value={panel.id}
         onChange={(e) => (e.target.value === '' ? onMake() : onPanel(e.target.value))}
@@ -88,43 +103,64 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         ))}
         <option value="">New panel …</option>
       </select>
-      <span className="quiet">called</span>
       <Rename
         key={`panel ${panel.id} ${panel.name}`}
         label="Name of the panel"
         value={panel.name}
         onKeep={(name) => change(`panel renamed to ${name}`, [{ kind: 'panel', id: panel.id, set: { name } }])}
       />
-      <span className="quiet ml-3">Pages</span>
-      {pages.map((p) => (
-        <button
-          key={p.id}
-          type="button"
-          aria-pressed={p.id === page?.id}
-          className={`btn btn-sm ${p.id === page?.id ? 'btn-primary' : 'btn-ghost'}`}
-          onClick={() => onPage(p.id)}
-        >
-          {p.name}
-        </button>
-      ))}
+      <button type="button" className="btn btn-sm btn-ghost" onClick={() => setOpen('settings')}>
+        <Settings2 size={14} aria-hidden /> {panel.width} × {panel.height}
+      </button>
+      <span className="quiet ml-1">Pages</span>
+      <div className="flex max-w-md gap-1 overflow-x-auto">
+        {pages.map((p) => (
+          <button
+            key={p.id}
+            type="button"
+            aria-pressed={p.id === page?.id}
+            className={`btn btn-sm ${p.id === page?.id ? 'btn-primary' : 'btn-ghost'}`}
+            onClick={() => onPage(p.id)}
+          >
+            {p.name}
+          </button>
+        ))}
+      </div>
       <button type="button" className="btn btn-sm btn-ghost" onClick={() => void addPage()}>
         <Plus size={14} aria-hidden /> Page
       </button>
-      {page ? <span className="quiet">called</span> : null}
       {page ? (
-        <Rename
-          key={`page ${page.id} ${page.name}`}
-          label="Name of the page"
-          value={page.name}
-          onKeep={(name) => change(`page renamed to ${name}`, [{ kind: 'page', id: page.id, set: { name } }])}
-        />
+        <>
+          <Rename
+            key={`page ${page.id} ${page.name}`}
+            label="Name of the page"
+            value={page.name}
+            onKeep={(name) => change(`page renamed to ${name}`, [{ kind: 'page', id: page.id, set: { name } }])}
+          />
+          <button
+            type="button"
+            className="btn btn-sm btn-ghost btn-square"
+            aria-label={`Remove the page ${page.name}`}
+            title="Remove the page"
+            onClick={() => void removePage(page)}
+          >
+            <Trash2 size={14} aria-hidden />
+          </button>
+        </>
       ) : null}
-      <button type="button" className="btn btn-sm btn-ghost ml-auto" onClick={() => setIsAtUnits(true)}>
+      <button type="button" className="btn btn-sm btn-ghost ml-auto" onClick={() => setOpen('units')}>
         <Ruler size={14} aria-hidden /> Units{panel.units.length > 0 ? ` · ${panel.units.map(({ to }) => to).join(', ')}` : ''}
       </button>
-      {isAtUnits ? <PanelUnits panel={panel} onClose={() => setIsAtUnits(false)} /> : null}
-      <button type="button" className="btn btn-sm btn-ghost" onClick={() => openDialog('network')}>
-        <MonitorSmartphone size={14} aria-hidden /> Phones and panels
+      {open === 'units' ? <PanelUnits panel={panel} onClose={() => setOpen(null)} /> : null}
+      {open === 'settings' ? <PanelSettings panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
+      <button
+        type="button"
+        className="btn btn-sm btn-ghost btn-square"
+        aria-label="Phones and panels"
+        title="Phones and panels"
+        onClick={() => openDialog('network')}
+      >
+        <MonitorSmartphone size={14} aria-hidden />
       </button>
       <a className="btn btn-sm btn-outline" href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`} target="_blank" rel="noreferrer">
         <ExternalLink size={14} aria-hidden /> Open the panel
@@ -134,57 +170,171 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
 }
 
 function Rename({ label, value, onKeep }: { readonly label: string; readonly value: string; readonly onKeep: (name: string) => unknown }) {
-  return <input key={value} className="input input-sm w-36" aria-label={label} title={label} maxLength={80} {...keptField(value, onKeep, true)} />;
+  return <input key={value} className="input input-sm w-28" aria-label={label} title={label} maxLength={80} {...keptField(value, onKeep, true)} />;
 }
 
-function Arranged({ page }: { readonly page: Page }) {
+const SNAP_WORDS: Readonly<Record<Snap, string>> = { off: 'nothing', edges: 'edges', grid: 'the grid' };
+const VALUE_WORDS: Readonly<Record<ValuesFrom, string>> = { live: 'of the machine', made: 'made up', none: 'none' };
+const ZOOMS = [0.5, 0.75, 1, 1.5, 2];
+type Side = 'add' | 'settings' | 'outline';
+
+function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly pages: readonly Page[]; readonly page: Page }) {
   const project = useProject();
   const change = useChange();
-  const selectedTag = useSelectedTag();
-  const [selected, setSelected] = useState<string | null>(null);
-  const elements = project.elementsOn(page.id);
-  const element = elements.find((e) => e.id === selected) ?? null;
-  const add = async (kind: ElementKind): Promise<void> => {
-    const id = uuid();
-    const tag = selectedTag === null ? null : project.tag(selectedTag);
-    const fits = tag && suits(kind, tag) ? tag : null;
-    const { w, h } = ELEMENT_WORDS[kind];
-    const set = {
-      pageId: page.id,
-      kind,
-      tagId: fits?.id ?? null,
-      label: fits?.name ?? '',
-      ...freePlace(elements, PAGE_COLUMNS, w, h),
-      w,
-      h,
-      settings: kind === 'button' && fits && fits.type !== 'BOOL' ? { action: 'write' } : {},
-    };
-    const done = await change(`${ELEMENT_WORDS[kind].name} put on ${page.name}`, [{ kind: 'element', id, set }]);
-    if (done.ok) setSelected(id);
+  const scene = useMemo(() => sceneOf(project, panel.id), [project, panel.id]);
+  const elements = useMemo(() => scene?.elementsOn(page.id) ?? [], [scene, page.id]);
+  const chosen = useChosen(elements);
+  const edit = useEdit(panel, page, elements, chosen);
+  const [side, setSide] = useState<Side>('add');
+  const [values, setValues] = useState<ValuesFrom>('live');
+  const [zoom, setZoom] = useState<number | null>(null);
+  const [dropped, setDropped] = useState<{ readonly tag: Tag; readonly at: { readonly x: number; readonly y: number } } | null>(null);
+  const [element, ...more] = chosen.elements;
+  // What was chosen is what one wants to see the settings of.
+  const shown: Side = side === 'add' && element ? 'settings' : side;
+  const drop = (tag: Tag, at: { readonly x: number; readonly y: number }, on: Element | null): void => {
+    if (on && suits(on.kind, tag)) {
+      edit.set(`${tag.name} bound to ${on.label || ELEMENTS[on.kind].name}`, { tagId: tag.id }, [on]);
+      chosen.choose([on.id]);
+    } else setDropped({ tag, at });
   };
+  if (!scene) return null;
+  const has = chosen.ids.length > 0;
   return (
-    <>
-      <div className="flex items-center gap-2" role="group" aria-label="Add to the page">
-        <span className="quiet">Add to the page:</span>
-        {ELEMENT_KINDS.map((kind) => (
-          <button
-            key={kind}
-            type="button"
-            className="btn btn-sm"
-            title={`A ${ELEMENT_WORDS[kind].name.toLowerCase()} ${ELEMENT_WORDS[kind].use}`}
-            onClick={() => void add(kind)}
-          >
-            {ELEMENT_WORDS[kind].name}
-          </button>
-        ))}
+    <StageProvider scene={scene} values={values} isPressable={false} isArranged isPhone={false}>
+      <div className="flex min-h-0 flex-1 gap-2">
+        <aside className="card-flat flex w-72 shrink-0 flex-col gap-2 overflow-auto p-3" aria-label="Page tools">
+          <div className="flex gap-1" role="tablist" aria-label="Page tools">
+            {(['add', 'settings', 'outline'] as const).map((one) => (
+              <button
+                key={one}
+                type="button"
+                role="tab"
+                aria-selected={shown === one}
+                className={`btn btn-sm flex-1 ${shown === one ? 'btn-primary' : 'btn-ghost'}`}
+                onClick={() => {
+                  setSide(one);
+                  if (one === 'add') chosen.choose([]);
+                }}
+              >
+                {{ add: 'Add', settings: 'Settings', outline: 'Outline' }[one]}
+              </button>
+            ))}
+          </div>
+          {shown === 'add' ? <AddList edit={edit} /> : null}
+          {shown === 'settings' ? (
+            element && more.length === 0 ? (
+              <ElementForm key={element.id} element={element} pages={pages} edit={edit} />
+            ) : element ? (
+              <ManyForm chosen={chosen} edit={edit} />
+            ) : (
+              <p className="quiet text-sm">Choose an element on the page. Drag over several to choose them together.</p>
+            )
+          ) : null}
+          {shown === 'outline' ? <Outline elements={elements} chosen={chosen} /> : null}
+        </aside>
+        <div className="flex min-h-0 min-w-0 flex-1 flex-col gap-2">
+          <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="The page">
+            <label className="quiet flex items-center gap-1 text-xs">
+              Snaps to
+              <select
+                className="select select-xs w-24"
+                value={page.snap}
+                onChange={(e) => void change(`snapping of ${page.name} changed`, [{ kind: 'page', id: page.id, set: { snap: e.target.value } }])}
+              >
+                {SNAPS.map((snap) => (
+                  <option key={snap} value={snap}>
+                    {SNAP_WORDS[snap]}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <label className="quiet flex items-center gap-1 text-xs">
+              of
+              <input
+                key={page.pitch}
+                className="input input-xs num w-12"
+                aria-label="Pitch of the grid"
+                {...keptField(
+                  String(page.pitch),
+                  (text) => change(`grid of ${page.name} changed`, [{ kind: 'page', id: page.id, set: { pitch: Number(text) } }]),
+                  true,
+                )}
+              />
+              px
+            </label>
+            <label className="quiet flex items-center gap-1 text-xs">
+              Values
+              <select className="select select-xs w-32" value={values} onChange={(e) => setValues(e.target.value as ValuesFrom)}>
+                {(['live', 'made', 'none'] as const).map((from) => (
+                  <option key={from} value={from}>
+                    {VALUE_WORDS[from]}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <label className="quiet flex items-center gap-1 text-xs">
+              Zoom
+              <select
+                className="select select-xs w-20"
+                value={zoom ?? ''}
+                onChange={(e) => setZoom(e.target.value === '' ? null : Number(e.target.value))}
+              >
+                <option value="">fit</option>
+                {ZOOMS.map((z) => (
+                  <option key={z} value={z}>
+                    {z * 100} %
+                  </option>
+                ))}
+              </select>
+            </label>
+            <span className="flex-1" />
+            {has ? (
+              <>
+                <button type="button" className="btn btn-xs btn-ghost" onClick={() => void edit.duplicate()} title="Ctrl D">
+                  <Copy size={13} aria-hidden /> Duplicate
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost btn-square"
+                  aria-label="To the front"
+                  title="To the front: Ctrl ↑"
+                  onClick={() => edit.order('front')}
+                >
+                  <ArrowUpToLine size={13} aria-hidden />
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost btn-square"
+                  aria-label="To the back"
+                  title="To the back: Ctrl ↓"
+                  onClick={() => edit.order('back')}
+                >
+                  <ArrowDownToLine size={13} aria-hidden />
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost btn-square"
+                  aria-label="Lock or unlock"
+                  title="Lock or unlock: Ctrl L"
+                  onClick={() => edit.lock()}
+                >
+                  <Lock size={13} aria-hidden />
+                </button>
+                <button type="button" className="btn btn-xs btn-ghost" onClick={() => void edit.remove()} title="Del">
+                  <Trash2 size={13} aria-hidden /> Remove
+                </button>
+              </>
+            ) : (
+              <span className="quiet text-xs">{elements.length} elements</span>
+            )}
+          </div>
+          <Canvas panel={panel} page={page} elements={elements} chosen={chosen} edit={edit} zoom={zoom} onTagDropped={drop} />
+        </div>
       </div>
-      {element ? <ElementForm key={element.id} element={element} /> : null}
-      <PageCanvas page={page} selected={selected} onSelect={setSelected} />
-    </>
+      {dropped ? (
+        <DropChoice tag={dropped.tag} onClose={() => setDropped(null)} onTake={(kind) => void edit.add(kind, dropped.tag, dropped.at)} />
+      ) : null}
+    </StageProvider>
   );
-}
-
-/** A lamp shows a state; a bar and an entry show numbers; a number and a button go with anything. */
-function suits(kind: ElementKind, tag: Tag): boolean {
-  return kind === 'lamp' ? tag.type === 'BOOL' : kind === 'number' || kind === 'button' || tag.type !== 'BOOL';
 }

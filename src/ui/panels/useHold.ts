@@ -2,8 +2,9 @@
 /** Holds a state on while a button is pressed; lets go when anything takes the press away. */
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import type { Tag } from '@/core/project/entities.ts';
+import type { Element } from '@/core/project/entities.ts';
 import { useLive } from '../live/LiveContext.tsx';
+import { useStage } from './SceneContext.tsx';
 
 /** What presses: a pointer by its number, or a key. */
 type Presser = number | 'key';
@@ -14,8 +15,9 @@ export interface Hold {
   readonly letGo: () => void;
 }
 
-export function useHold(tag: Tag | null): Hold {
+export function useHold(element: Element, name: string): Hold {
   const live = useLive();
+  const { scene } = useStage();
   const [isHeld, setHeld] = useState(false);
   const held = useRef<{ readonly by: Presser; readonly stop: () => void } | null>(null);
   const letGo = useCallback(() => {
@@ -24,15 +26,15 @@ export function useHold(tag: Tag | null): Hold {
     setHeld(false);
   }, []);
   const press = (by: Presser): void => {
-    if (!tag || held.current) return;
+    if (held.current) return;
     setHeld(true);
     let isOver = false;
-    const stop: () => void = live.hold(tag.id, ({ phase, sentence }) => {
+    const stop: () => void = live.hold(scene.panel.id, element.id, ({ phase, sentence }) => {
       if (phase === 'on') return;
-      if (phase === 'unknown') toast.error(`${tag.name} may still be on: ${sentence}`, { duration: Infinity });
-      if (phase === 'refused') toast.error(`${tag.name}: ${sentence}`);
+      if (phase === 'unknown') toast.error(`${name} may still be on: ${sentence}`, { duration: Infinity });
+      if (phase === 'refused') toast.error(`${name}: ${sentence}`);
       // Also where the page was held up meanwhile, and hears it once it wakes.
-      if (phase === 'released') toast.warning(`${tag.name}: ${sentence}`, { duration: Infinity });
+      if (phase === 'released') toast.warning(`${name}: ${sentence}`, { duration: Infinity });
       isOver = true;
       if (held.current && held.current.stop !== stop) return;
       held.current = null;

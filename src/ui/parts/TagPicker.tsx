@@ -14,11 +14,14 @@ export function TagPicker({
   onPick,
   only,
   label = 'Tag',
+  onNew,
 }: {
   readonly value: string | null;
   readonly onPick: (tag: Tag) => void;
   readonly only?: (tag: Tag) => boolean;
   readonly label?: string;
+  /** Makes a tag of a name that is typed and that no tag has; without it none is made. */
+  readonly onNew?: ((name: string) => void) | undefined;
 }) {
   const project = useProject();
   const id = useId();
@@ -27,8 +30,16 @@ export function TagPicker({
   const [at, setAt] = useState(0);
   const current = value === null ? null : project.tag(value);
   const found = useMemo(() => (text === null ? [] : matching(project, text, only, SHOWN)), [project, text, only]);
+  const isNew =
+    onNew !== undefined && text !== null && text.trim() !== '' && !found.some(({ name }) => name.toLowerCase() === text.trim().toLowerCase());
   const pick = (tag: Tag | undefined): void => {
-    if (!tag) return;
+    if (!tag) {
+      if (isNew && text !== null) {
+        onNew(text.trim());
+        setText(null);
+      }
+      return;
+    }
     onPick(tag);
     setText(null);
     // What is typed next takes the place of what was picked.
@@ -44,9 +55,9 @@ export function TagPicker({
           id={id}
           role="combobox"
           aria-label={label}
-          aria-expanded={found.length > 0}
+          aria-expanded={found.length > 0 || isNew}
           aria-controls={`${id}-list`}
-          aria-activedescendant={found[at] ? `${id}-${at}` : undefined}
+          aria-activedescendant={found[at] || isNew ? `${id}-${at}` : undefined}
           autoComplete="off"
           placeholder="Find a tag"
           value={text ?? current?.name ?? ''}
@@ -65,7 +76,7 @@ export function TagPicker({
             setAt(0);
           }}
           onKeyDown={(e) => {
-            if (e.key === 'ArrowDown') setAt(Math.min(at + 1, found.length - 1));
+            if (e.key === 'ArrowDown') setAt(Math.min(at + 1, found.length - (isNew ? 0 : 1)));
             else if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0));
             else if (e.key === 'Enter') pick(found[at]);
             else if (e.key === 'Escape') e.currentTarget.blur();
@@ -74,7 +85,7 @@ export function TagPicker({
           }}
         />
       </label>
-      {found.length > 0 ? (
+      {found.length > 0 || isNew ? (
         <ul id={`${id}-list`} role="listbox" aria-label={label} className="card-flat absolute z-30 mt-1 max-h-80 w-full min-w-80 overflow-auto py-1">
           {found.map((tag, i) => (
             <li
@@ -92,6 +103,20 @@ export function TagPicker({
               <span className="num quiet ml-auto whitespace-nowrap">{addressOf(tag)}</span>
             </li>
           ))}
+          {isNew ? (
+            <li
+              id={`${id}-${found.length}`}
+              role="option"
+              aria-selected={at >= found.length}
+              className={`flex cursor-pointer gap-2 px-3 py-1 ${at >= found.length ? 'bg-base-200' : ''}`}
+              onMouseDown={(e) => {
+                e.preventDefault();
+                pick(undefined);
+              }}
+            >
+              Make the tag <strong className="truncate">{text.trim()}</strong>
+            </li>
+          ) : null}
         </ul>
       ) : null}
     </div>

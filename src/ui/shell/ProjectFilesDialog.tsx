@@ -9,7 +9,7 @@ import type { Applied } from '@/core/project/snapshot.ts';
 import type { Difference } from '@/core/projectFile/projectFile.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import { call, sendFile } from '../live/api.ts';
-import { useLive, useProject, useStep } from '../live/LiveContext.tsx';
+import { useBench, useProject, useStep } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { FileDrop } from '../parts/FileDrop.tsx';
 import { dayAndTime } from '../parts/moment.ts';
@@ -50,7 +50,7 @@ export function ProjectFilesDialog({ onClose }: { readonly onClose: () => void }
 }
 
 function BringIn({ onDone }: { readonly onDone: () => void }) {
-  const live = useLive();
+  const live = useBench();
   const step = useStep();
   const [file, setFile] = useState<File | null>(null);
   const [seen, setSeen] = useState<Result<Preview> | null>(null);

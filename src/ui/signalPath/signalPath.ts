@@ -3,10 +3,11 @@ import { counted } from '@/core/counted.ts';
 import { plausibleWays } from '@/core/check/plausibleWays.ts';
 import { explain, type Suggestion } from '@/core/check/explain.ts';
 import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
-import { elementText } from '@/core/panel/element.ts';
+import { elementText, shownOf } from '@/core/panel/elementText.ts';
+import { ELEMENTS } from '@/core/panel/kinds.ts';
 import { shownOn } from '@/core/panel/shownOn.ts';
 import type { Change } from '@/core/project/command.ts';
-import type { Tag } from '@/core/project/entities.ts';
+import type { Element, Tag } from '@/core/project/entities.ts';
 import { addressOf, withPoint } from '@/core/project/tagSource.ts';
 import { scalePhrase, timesTen, type Scale } from '@/core/scaling/scale.ts';
 import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue, unjudged } from '@/core/signal.ts';
@@ -17,7 +18,6 @@ import { asNumber, fromJson, type ValueJson } from '@/core/value/engineering.ts'
 import { describeDriver } from '@/drivers/descriptions.ts';
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { TagView } from '../live/liveClient.ts';
-import { drawnOf } from '../panels/drawn.ts';
 import { expressionText } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
 import { dayAndTime } from '../parts/moment.ts';
@@ -72,10 +72,10 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const { driver, canonical, def } = effective.value;
   const sample = view.level === 'bad' && !view.sample?.wire ? null : view.sample;
   const isLost = view.level === 'bad' && view.sample?.broken?.stage !== 'decoded';
-  const element = project.elementsOf(tag.id)[0];
+  const element = project.elementsOf(tag.id).find(({ kind }) => ELEMENTS[kind].showsText);
   const unit = def.unit ? ` ${def.unit}` : '';
   const shown = element ? shownOn(def, project.panelOf(element)?.units ?? [], element.settings) : def;
-  const panelText = element ? elementText(element.kind, element.settings, drawnOf(view, def, shown)?.sample ?? null) : view.text;
+  const panelText = element ? panelTextOf(project, element, view, def) : view.text;
   const panelUnit = shown.unit === def.unit || view.level === 'bad' ? '' : ` ${shown.unit}`;
   const { calculation, index } = effective.value;
   // Where an index led when it was read.
@@ -123,7 +123,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
     {
       title: 'On the panel',
       value: `${panelText}${panelUnit}`,
-      setting: element ? `${project.page(element.pageId)?.name ?? ''}, ${element.label || element.kind}` : 'on no page yet',
+      setting: element ? `${project.page(element.pageId)?.name ?? ''}, ${element.label || ELEMENTS[element.kind].name}` : 'on no page yet',
       href: '/panels',
     },
   ];
@@ -139,6 +139,14 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
     isQuestion,
     remedy: found[0] ? remedyOf(tag, def, found[0]) : declaredRemedy(tag, view),
   };
+}
+
+/** What the element draws of the value of now. */
+function panelTextOf(project: ProjectView, element: Element, view: TagView, def: SignalDefinition): string {
+  const texts = { units: project.panelOf(element)?.units ?? [], statesIn: (id: string) => project.stateList(id)?.states ?? null };
+  const raw = view.sample?.raw && view.level !== 'bad' ? fromJson(view.sample.raw) : null;
+  const seen = { raw: raw?.ok && !isDecimal(raw.value) ? raw.value : null, text: view.text, level: view.level };
+  return elementText(element, view.sample ? shownOf(element, def, seen, texts) : null, texts);
 }
 
 /** When a local value was last kept; one that nobody has written is as it begins. */

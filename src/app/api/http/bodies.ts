@@ -38,8 +38,21 @@ export const WRITE_BODY = object({
   id: id('The write'),
   value: string().max(2000, 'The value is too long.').defined('The value is missing.'),
   unit: string().max(20, 'The unit is too long.'),
-  origin: string().oneOf(['panel', 'engineer']).required('Say where the write comes from.'),
+  origin: string().oneOf(['engineer'], 'A write beside the panels is an engineer’s.').required('Say where the write comes from.'),
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
+}).noUnknown(true, only);
+
+export const PRESS_BODY = object({
+  id: id('The press'),
+  value: string().max(2000, 'The value is too long.'),
+  unit: string().max(20, 'The unit is too long.'),
+  seen: mixed<Readonly<Record<string, boolean>>>(
+    (value): value is Readonly<Record<string, boolean>> =>
+      typeof value === 'object' &&
+      value !== null &&
+      Object.keys(value).length <= 20 &&
+      Object.values(value).every((state) => typeof state === 'boolean'),
+  ),
 }).noUnknown(true, only);
 
 export const WRITES_BODY = object({
@@ -55,7 +68,7 @@ export const WRITES_BODY = object({
     .min(1, 'Say what is written.')
     .max(200, 'At most 200 values at once.')
     .required('Say what is written.'),
-  origin: string().oneOf(['panel', 'engineer']).required('Say where the write comes from.'),
+  origin: string().oneOf(['engineer'], 'A write beside the panels is an engineer’s.').required('Say where the write comes from.'),
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
 

@@ -16,6 +16,7 @@ import {
   SIGNATURE_BODY,
   NETWORK_BODY,
   PEER_BODY,
+  PRESS_BODY,
   READ_DRAFT_BODY,
   RESTORE_BODY,
   SAID_OFF_BODY,
@@ -254,6 +255,20 @@ export const OPERATIONS: readonly Operation[] = [
     summary: 'Lead a link to a simulation of its devices, or to the machine again',
     answer: 'Nothing; the change of the project comes over the live channel',
     body: SIMULATION_BODY,
+  },
+  { method: 'get', path: '/panels', summary: 'Panels of the project with their pages', answer: 'Id and name of each' },
+  {
+    method: 'get',
+    path: '/panels/{id}',
+    summary: 'A panel as a glass draws it',
+    answer: 'Its pages and elements, and of tags and state lists those that they use',
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/elements/{elementId}/press',
+    summary: 'Press an element of a panel, once for each id: what it may write is written, and nothing else',
+    answer: 'What became of each write, in its order; what comes after one that was not done is left out',
+    body: PRESS_BODY,
   },
   {
     method: 'post',

@@ -20,7 +20,7 @@ export interface Device {
   readonly ownLifeTagId: string | null;
 }
 
-const tagId = { schema: idText().nullable().defined(), stored: 'text', unsaid: null, refers: names('tag'), onPanels: () => null } as const;
+const tagId = { schema: idText().nullable().defined(), stored: 'text', unsaid: null, refers: names('tag') } as const;
 
 export const deviceKind = {
   plural: 'devices',
@@ -34,9 +34,9 @@ export const deviceKind = {
     id: ID_FIELD,
     linkId: { label: 'Link', schema: idText().defined(), column: 'link_id', stored: 'text', refers: belongsTo('link') },
     name: nameField('The device'),
-    settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain', onPanels: () => ({}) },
+    settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain' },
     dialect: { label: 'Protocol options', schema: settings().defined(), column: 'dialect', stored: 'plain' },
-    witnessUrl: { label: 'Control channel', schema: witnessUrlText().defined(), column: 'witness_url', stored: 'text', onPanels: () => '' },
+    witnessUrl: { label: 'Control channel', schema: witnessUrlText().defined(), column: 'witness_url', stored: 'text' },
     identityTagId: { label: 'Identity tag', column: 'identity_tag_id', ...tagId },
     identity: {
       label: 'Expected identity',
@@ -44,7 +44,6 @@ export const deviceKind = {
       column: 'identity',
       stored: 'text',
       unsaid: '',
-      onPanels: () => '',
     },
     lifeTagId: { label: 'Heartbeat', column: 'life_tag_id', ...tagId },
     lifeSeconds: {

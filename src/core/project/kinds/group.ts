@@ -69,7 +69,6 @@ export const groupKind = {
       column: 'witness_url',
       stored: 'text',
       unsaid: null,
-      onPanels: () => null,
     },
   },
 } as const satisfies Kind<Group>;

@@ -35,8 +35,6 @@ export interface Field<V> {
   /** What it is where nobody says: it came later than the first projects. */
   readonly unsaid?: V;
   readonly refers?: Reference<V>;
-  /** What phones and panels on the network get in its place. */
-  readonly onPanels?: (value: V) => V;
 }
 
 /** How the database gives it back: as a text, as a number, or as what it is (JSON, a boolean, a word). */

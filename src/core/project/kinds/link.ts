@@ -22,7 +22,7 @@ export const linkKind = {
     id: ID_FIELD,
     name: nameField('The link'),
     driver: { label: 'Protocol', schema: words('The driver', 40).min(1).defined(), column: 'driver', stored: 'text' },
-    settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain', onPanels: () => ({}) },
-    real: { label: 'Real connection', schema: connection(), column: 'real_way', stored: 'plain', unsaid: null, onPanels: () => null },
+    settings: { label: 'Settings', schema: settings().defined(), column: 'settings', stored: 'plain' },
+    real: { label: 'Real connection', schema: connection(), column: 'real_way', stored: 'plain', unsaid: null },
   },
 } as const satisfies Kind<Link>;

@@ -1,11 +1,19 @@
+import { string } from 'yup';
 import { ID_FIELD, idText, nameField, whole } from './fieldSchemas.ts';
 import { belongsTo, type Kind } from './kind.ts';
+
+/** What elements snap to while they are moved: nothing, each other's edges, or the grid. */
+export const SNAPS = ['off', 'edges', 'grid'] as const;
+export type Snap = (typeof SNAPS)[number];
 
 export interface Page {
   readonly id: string;
   readonly panelId: string;
   readonly name: string;
   readonly position: number;
+  readonly snap: Snap;
+  /** Of its grid, in pixels. */
+  readonly pitch: number;
 }
 
 export const pageKind = {
@@ -16,5 +24,7 @@ export const pageKind = {
     panelId: { label: 'Panel', schema: idText().defined(), column: 'panel_id', stored: 'text', refers: belongsTo('panel') },
     name: nameField('The page'),
     position: { label: 'Position', schema: whole('The position', 0, 10_000).defined(), column: 'position', stored: 'number' },
+    snap: { label: 'Snaps to', schema: string().oneOf(SNAPS).defined(), column: 'snap', stored: 'plain', unsaid: 'grid' },
+    pitch: { label: 'Grid', schema: whole('The pitch of the grid', 2, 200).defined(), column: 'pitch', stored: 'number', unsaid: 8 },
   },
 } as const satisfies Kind<Page>;

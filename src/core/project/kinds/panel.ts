@@ -1,13 +1,28 @@
-import { array, object } from 'yup';
-import { ID_FIELD, nameField, words } from './fieldSchemas.ts';
-import type { Kind } from './kind.ts';
+import { array, boolean, number, object, string } from 'yup';
+import { ID_FIELD, idText, nameField, whole, words } from './fieldSchemas.ts';
+import { names, type Kind } from './kind.ts';
 import type { ShownUnit } from '../../panel/shownOn.ts';
+import { LEAST_PX, MOST_PX } from '../../panel/sizes.ts';
 import { unitLine } from '../../units/unitLine.ts';
+
+/** By day, by night, or as the browser that shows it has it. */
+export const THEMES = ['day', 'night', 'browser'] as const;
+export type Theme = (typeof THEMES)[number];
 
 export interface Panel {
   readonly id: string;
   readonly name: string;
   readonly units: readonly ShownUnit[];
+  /** In pixels. */
+  readonly width: number;
+  readonly height: number;
+  /** Of its glass, in inches. */
+  readonly diagonal: number;
+  readonly theme: Theme;
+  /** The page that it opens with; null for the first. */
+  readonly startPageId: string | null;
+  /** It has a bar at its top with the name of the page, the way to the others, and whether writing is open. */
+  readonly hasBar: boolean;
 }
 
 const MOST_UNITS = 40;
@@ -25,6 +40,8 @@ const units = array()
   .test('once', 'Each unit is shown in one other.', (value) => new Set(value?.map(({ from }) => from)).size === (value?.length ?? 0))
   .defined();
 
+const diagonal = number().min(1, 'The diagonal is at least 1 inch.').max(100, 'The diagonal is at most 100 inches.').defined();
+
 export const panelKind = {
   plural: 'panels',
   table: 'panels',
@@ -32,5 +49,18 @@ export const panelKind = {
     id: ID_FIELD,
     name: nameField('The panel'),
     units: { label: 'Units shown', schema: units, column: 'units', stored: 'plain', unsaid: [] },
+    width: { label: 'Width', schema: whole('The width', LEAST_PX, MOST_PX).defined(), column: 'width', stored: 'number', unsaid: 1280 },
+    height: { label: 'Height', schema: whole('The height', LEAST_PX, MOST_PX).defined(), column: 'height', stored: 'number', unsaid: 800 },
+    diagonal: { label: 'Diagonal', schema: diagonal, column: 'diagonal', stored: 'number', unsaid: 10.1 },
+    theme: { label: 'Theme', schema: string().oneOf(THEMES).defined(), column: 'theme', stored: 'plain', unsaid: 'browser' },
+    startPageId: {
+      label: 'Start page',
+      schema: idText().nullable().defined(),
+      column: 'start_page_id',
+      stored: 'text',
+      unsaid: null,
+      refers: names('page'),
+    },
+    hasBar: { label: 'Bar at its top', schema: boolean().defined(), column: 'has_bar', stored: 'plain', unsaid: true },
   },
 } as const satisfies Kind<Panel>;

@@ -31,6 +31,6 @@ export const projectKind = {
   fields: {
     id: ID_FIELD,
     name: nameField('The project'),
-    dialects: { label: 'Saved protocol options', schema: dialects, column: 'dialects', stored: 'plain', unsaid: [], onPanels: () => [] },
+    dialects: { label: 'Saved protocol options', schema: dialects, column: 'dialects', stored: 'plain', unsaid: [] },
   },
 } as const satisfies Kind<Project>;

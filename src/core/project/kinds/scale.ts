@@ -24,7 +24,6 @@ export const scaleKind = {
       stored: 'text',
       unsaid: null,
       refers: names('sharedScale'),
-      onPanels: () => null,
     },
   },
 } as const satisfies Kind<TagScale>;

@@ -110,7 +110,6 @@ export const tagKind = {
       unsaid: EQUAL,
       refers: { to: 'tag', idIn: (confirm) => (confirm.kind === 'follows' ? confirm.tagId : null), whenGone: () => EQUAL },
       // How a write is confirmed is the server's to know; the tag that follows may be on no panel.
-      onPanels: (confirm) => (confirm.kind === 'follows' ? { kind: 'none' } : confirm),
     },
     unit: { label: 'Unit', schema: words('The unit', 20).defined(), column: 'unit', stored: 'text' },
     decimals: { label: 'Decimals', schema: whole('The number of decimals', 0, 12).nullable().defined(), column: 'decimals', stored: 'number' },
@@ -120,7 +119,7 @@ export const tagKind = {
     displayRange: { label: 'Display range', schema: rangeSchema('The display range'), column: 'display_range', stored: 'plain', unsaid: null },
     limits: { label: 'Limits', schema: limitsSchema(), column: 'limits', stored: 'plain', unsaid: null },
     unavailable: { label: 'Not available', schema: unavailableCodes(), column: 'unavailable', stored: 'text', unsaid: null },
-    comment: { label: 'Comment', schema: words('The comment', 400).defined(), column: 'comment', stored: 'text', onPanels: () => '' },
+    comment: { label: 'Comment', schema: words('The comment', 400).defined(), column: 'comment', stored: 'text' },
     names: { label: 'Names of values', schema: valueNames(), column: 'value_names', stored: 'plain', unsaid: [] },
     enumerationId: {
       label: 'Enumeration',
@@ -129,7 +128,6 @@ export const tagKind = {
       stored: 'text',
       unsaid: null,
       refers: names('enumeration'),
-      onPanels: () => null,
     },
     initial: {
       label: 'Initial value',
@@ -137,16 +135,14 @@ export const tagKind = {
       column: 'initial_value',
       stored: 'text',
       unsaid: '',
-      onPanels: () => '',
     },
-    listId: { label: 'List', schema: listId, column: 'list_id', stored: 'text', onPanels: () => '' },
+    listId: { label: 'List', schema: listId, column: 'list_id', stored: 'text' },
     listName: {
       label: 'Name in the list',
       schema: words('The name in the list', 400).defined(),
       column: 'list_name',
       stored: 'text',
       unsaid: '',
-      onPanels: () => '',
     },
     listType: {
       label: 'Type in the list',
@@ -154,7 +150,6 @@ export const tagKind = {
       column: 'list_type',
       stored: 'text',
       unsaid: '',
-      onPanels: () => '',
     },
     isGone: { label: 'Gone from its list', schema: boolean().defined(), column: 'is_gone', stored: 'plain', unsaid: false },
   },

@@ -1,9 +1,8 @@
 import { ok } from '@/core/result.ts';
-import { answer, guarded, isFromAfar } from '../../http/answers.ts';
+import { answer, guarded } from '../../http/answers.ts';
 import { services } from '../../http/services.ts';
 
 export const GET = guarded(async (request: Request) => {
   const all = services();
-  if (isFromAfar(request)) return answer(ok(all.panelSnapshot()));
   return answer(ok(new URL(request.url).searchParams.get('first') === '1' ? all.firstSnapshot() : all.snapshot()));
 });

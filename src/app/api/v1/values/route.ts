@@ -9,7 +9,7 @@ export const GET = guarded(async (request: Request) => {
   const { model, engine } = services();
   const onlyDoubtful = new URL(request.url).searchParams.get('doubtful') === '1';
   const values = model.all('tag').flatMap((tag) => {
-    if (isFromAfar(request) && !services().isOnPanel(tag.id)) return [];
+    if (isFromAfar(request) && !services().panels.isShown(tag.id)) return [];
     const sample = engine.live.get(tag.id);
     if (onlyDoubtful && sample?.quality.level === 'good') return [];
     return {

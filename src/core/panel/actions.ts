@@ -1,0 +1,56 @@
+/** What a button does, step by step. */
+import { array, object, string, type ISchema } from 'yup';
+import { words } from '../project/kinds/fieldSchemas.ts';
+
+export const ACTS = ['toggle', 'set', 'reset', 'write', 'add', 'hold', 'page', 'back', 'next', 'previous'] as const;
+export type Act = (typeof ACTS)[number];
+export const ACT_WORDS: Readonly<Record<Act, string>> = {
+  toggle: 'toggle',
+  set: 'set to on',
+  reset: 'set to off',
+  write: 'write a value',
+  add: 'add to the value',
+  hold: 'on while held',
+  page: 'go to a page',
+  back: 'go back',
+  next: 'go to the next page',
+  previous: 'go to the page before',
+};
+
+export interface Action {
+  readonly act: Act;
+  /** The tag that it writes; null for that of the element. */
+  readonly tagId: string | null;
+  /** What it writes or adds, in the tag's own unit. */
+  readonly value: string;
+  /** Where it leads. */
+  readonly pageId: string | null;
+}
+
+export const MOST_ACTIONS = 20;
+const WRITING: ReadonlySet<Act> = new Set<Act>(['toggle', 'set', 'reset', 'write', 'add', 'hold']);
+
+export const isWriting = ({ act }: Action): boolean => WRITING.has(act);
+
+export function newAction(act: Act, more: Partial<Action> = {}): Action {
+  return { act, tagId: null, value: '', pageId: null, ...more };
+}
+
+export function actionsSchema(): ISchema<unknown> {
+  return array()
+    .of(
+      object({
+        act: string()
+          .oneOf(ACTS, `An action is one of ${ACTS.join(', ')}.`)
+          .defined(),
+        tagId: string().max(36).nullable().defined(),
+        value: words('The value to write', 200).defined(),
+        pageId: string().max(36).nullable().defined(),
+      }).noUnknown(true, 'An action has act, tagId, value and pageId.'),
+    )
+    .max(MOST_ACTIONS, `A button does at most ${MOST_ACTIONS} things.`)
+    .test('hold', 'A button that is held does nothing else: leave the other actions out.', (actions) =>
+      (actions ?? []).every(({ act }) => act !== 'hold' || actions?.length === 1),
+    )
+    .defined();
+}

@@ -1,0 +1,125 @@
+/** A property of an element that follows something: an expression over tags, or a table of what it is by such a value. */
+import { mixed, object, type AnyObjectSchema, type ISchema } from 'yup';
+import { withIds } from '../expression/references.ts';
+import type { Resolve } from '../expression/parse.ts';
+import { ok, type Result } from '../result.ts';
+
+/** An expression as it is stored, with the ids of its tags. */
+export interface Bound {
+  readonly by: string;
+}
+
+/** A property that is a constant, or what an expression gives. */
+export type Live<T> = T | Bound;
+
+export const LONGEST_EXPRESSION = 2000;
+
+export function isBound(value: unknown): value is Bound {
+  return typeof value === 'object' && value !== null && 'by' in value && typeof value.by === 'string';
+}
+
+export function boundSchema(): ISchema<unknown> {
+  return mixed<Bound>((value): value is Bound => isBound(value) && Object.keys(value).length === 1)
+    .test('length', `An expression has at most ${LONGEST_EXPRESSION} characters.`, (value) => (value?.by.length ?? 0) <= LONGEST_EXPRESSION)
+    .nullable()
+    .defined();
+}
+
+/** A constant as the schema has it, or an expression. */
+export function liveSchema(constant: {
+  isValidSync(value: unknown): boolean;
+  validateSync(value: unknown, options: object): unknown;
+}): ISchema<unknown> {
+  return mixed()
+    .nullable()
+    .defined()
+    .test('live', 'This is a value or an expression.', (value, context) => {
+      if (value === undefined) return true;
+      if (isBound(value)) return Object.keys(value).length === 1 && value.by.length <= LONGEST_EXPRESSION;
+      try {
+        constant.validateSync(value, { strict: true });
+        return true;
+      } catch (error) {
+        return context.createError({ message: error instanceof Error ? error.message : 'This is no such value.' });
+      }
+    });
+}
+
+export type StrictObject = AnyObjectSchema;
+export const strictly = (fields: Record<string, ISchema<unknown>>, message: string): StrictObject =>
+  object(fields as never)
+    .noUnknown(true, message)
+    .defined() as unknown as StrictObject;
+
+/** Places for values in a text: `{bed_temp} of {bed_temp_sp} °C`; two braces stand for one. */
+const PLACE = /\{\{|\}\}|\{([^{}]*)\}/g;
+
+export interface TextPart {
+  readonly text: string;
+  /** An expression whose value stands here, null for the text itself. */
+  readonly by: string | null;
+}
+
+export function textParts(template: string): readonly TextPart[] {
+  const parts: TextPart[] = [];
+  let at = 0;
+  let plain = '';
+  for (const match of template.matchAll(PLACE)) {
+    plain += template.slice(at, match.index);
+    at = match.index + match[0].length;
+    if (match[1] === undefined) plain += match[0][0];
+    else {
+      if (plain !== '') parts.push({ text: plain, by: null });
+      plain = '';
+      parts.push({ text: '', by: match[1] });
+    }
+  }
+  plain += template.slice(at);
+  if (plain !== '') parts.push({ text: plain, by: null });
+  return parts;
+}
+
+/** Every expression in the settings of an element: bound properties, and places in its texts. */
+export function expressionsIn(settings: Readonly<Record<string, unknown>>): readonly string[] {
+  const found: string[] = [];
+  walked(settings, (expression) => {
+    found.push(expression);
+    return expression;
+  });
+  return found;
+}
+
+/** The same settings with the paths of tags in their expressions made ids. Refuses an expression that cannot be read. */
+export function withBoundIds<S extends Readonly<Record<string, unknown>>>(settings: S, resolve: Resolve): Result<S> {
+  let wrong: Result<never> | null = null;
+  const bound = walked(settings, (expression) => {
+    const done = withIds(expression, resolve);
+    if (done.ok) return done.value;
+    wrong ??= done;
+    return expression;
+  });
+  return wrong ?? ok(bound as S);
+}
+
+/** The same settings with every expression changed. */
+export function walked(value: unknown, change: (expression: string) => string): unknown {
+  if (isBound(value)) {
+    const by = change(value.by);
+    return by === value.by ? value : { ...value, by };
+  }
+  if (Array.isArray(value)) {
+    const items = value.map((item) => walked(item, change));
+    return items.every((item, i) => item === value[i]) ? value : items;
+  }
+  if (typeof value !== 'object' || value === null) return value;
+  let next: Record<string, unknown> | null = null;
+  for (const [key, item] of Object.entries(value)) {
+    const changed = key === 'template' && typeof item === 'string' ? changedTemplate(item, change) : walked(item, change);
+    if (changed !== item) next = { ...(next ?? value), [key]: changed };
+  }
+  return next ?? value;
+}
+
+function changedTemplate(template: string, change: (expression: string) => string): string {
+  return template.replace(PLACE, (whole: string, expression: string | undefined) => (expression === undefined ? whole : `{${change(expression)}}`));
+}

@@ -1,0 +1,46 @@
+/**
+ * Mill Latch's own symbols: what stands in a hall, drawn from its outline in a square of 64. Basic forms follow the ideas of
+ * ISO 14617 (a circle is a machine that turns, two triangles tip to tip a valve, a box with a slanted floor a bin); no drawing is
+ * taken from a set.
+ */
+export const SYMBOLS = {
+  pump: 'Pump',
+  valve: 'Valve',
+  valve3: 'Three-way valve',
+  flap: 'Diverter flap',
+  gate: 'Slide gate',
+  motor: 'Motor',
+  fan: 'Fan',
+  blower: 'Blower',
+  compressor: 'Compressor',
+  tank: 'Tank',
+  silo: 'Silo',
+  hopper: 'Hopper',
+  conveyor: 'Belt conveyor',
+  screw: 'Screw conveyor',
+  elevator: 'Bucket elevator',
+  chain: 'Drag chain',
+  rollers: 'Roller pair',
+  kiln: 'Kiln',
+  burner: 'Burner',
+  boiler: 'Steam boiler',
+  heater: 'Heater',
+  cooler: 'Cooler',
+  exchanger: 'Heat exchanger',
+  filter: 'Filter',
+  cyclone: 'Cyclone',
+  sifter: 'Sifter',
+  mixer: 'Mixer',
+  weigher: 'Weigher',
+  bagger: 'Bagging spout',
+  sensor: 'Sensor',
+  thermometer: 'Temperature sensor',
+  gauge: 'Pressure sensor',
+  lightGate: 'Light gate',
+  magnet: 'Magnet',
+  beacon: 'Beacon',
+  horn: 'Horn',
+  switchBox: 'Switch box',
+  hand: 'Hand operation',
+} as const;
+export type SymbolName = keyof typeof SYMBOLS;

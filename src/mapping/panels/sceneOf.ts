@@ -1,0 +1,48 @@
+/** A panel of a project as it is drawn: what its elements use, with effective settings. */
+import type { Element, Page, Panel, StateList, Tag } from '@/core/project/entities.ts';
+import { byHeight, type Scene, type SceneTag } from '@/core/panel/scene.ts';
+import type { Result } from '@/core/result.ts';
+import type { EffectiveSignal } from '../effective.ts';
+
+export interface PanelsProject {
+  panel(id: string): Panel | null;
+  pagesOf(panelId: string): readonly Page[];
+  elementsOn(pageId: string): readonly Element[];
+  tag(id: string): Tag | null;
+  effective(tagId: string): Result<EffectiveSignal>;
+  stateList(id: string): StateList | null;
+}
+
+/** Null for a panel that is gone. */
+export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
+  const panel = project.panel(panelId);
+  if (!panel) return null;
+  const elements = new Map<string, readonly Element[]>();
+  return {
+    panel,
+    pages: project.pagesOf(panelId),
+    elementsOn: (pageId) => {
+      let found = elements.get(pageId);
+      if (!found) elements.set(pageId, (found = [...project.elementsOn(pageId)].sort(byHeight)));
+      return found;
+    },
+    tag: (id) => sceneTagOf(project, id),
+    statesIn: (id) => project.stateList(id)?.states ?? null,
+  };
+}
+
+const made = new WeakMap<object, SceneTag>();
+
+/** The same object as long as the tag's settings are the same, so that what is drawn of it need not be drawn anew. */
+function sceneTagOf(project: PanelsProject, id: string): SceneTag | null {
+  const tag = project.tag(id);
+  if (!tag) return null;
+  const signal = project.effective(id);
+  const known = made.get(signal);
+  if (known?.name === tag.name) return known;
+  const fresh: SceneTag = signal.ok
+    ? { id, name: tag.name, def: signal.value.def, problem: '', canWrite: signal.value.writable }
+    : { id, name: tag.name, def: null, problem: signal.problem.message, canWrite: false };
+  made.set(signal, fresh);
+  return fresh;
+}

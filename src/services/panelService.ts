@@ -1,0 +1,202 @@
+/** Panels as glasses use them: the bundle of each, and what their elements may write. */
+import { v5 as namedUuid } from 'uuid';
+import { conditionsOf } from '@/core/panel/conditions.ts';
+import { formulaOf, RunningFormula } from '@/core/panel/formula.ts';
+import { heldTag, writesFor, type Press, type PressWrite } from '@/core/panel/press.ts';
+import { isBound, type Live } from '@/core/panel/bound.ts';
+import { settingsOf } from '@/core/panel/kinds.ts';
+import { statesOf } from '@/core/panel/elementText.ts';
+import type { ListedPanel, Scene } from '@/core/panel/scene.ts';
+import { tagsUsedBy } from '@/core/panel/uses.ts';
+import type { Input } from '@/core/expression/evaluate.ts';
+import type { Writer as Permitted } from '@/core/live/status.ts';
+import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
+import type { Element } from '@/core/project/entities.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import { engineeringText, parseFor, type SignalDefinition } from '@/core/signal.ts';
+import { inOwnUnit } from '@/core/units/shownIn.ts';
+import { addDecimals, decimalNumber, decimalText, isDecimal, parseDecimal } from '@/core/value/decimal.ts';
+import { asNumber, formatValue } from '@/core/value/engineering.ts';
+import { bundleOf, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
+import { sceneOf, type PanelsProject } from '@/mapping/panels/sceneOf.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import type { Engine } from '@/runtime/engine.ts';
+import type { WriteService } from './writeService.ts';
+
+export interface PressRequest extends Press {
+  /** Made by the sender: a press that comes twice is carried out once. */
+  readonly id: string;
+  readonly panelId: string;
+  readonly elementId: string;
+  readonly writer: Permitted;
+}
+
+const GONE = fail('gone', 'This element is not there (any more).', 'The panel was changed: look at it again.');
+
+export class PanelService {
+  readonly #model: ProjectModel;
+  readonly #engine: Engine;
+  readonly #writes: WriteService;
+  readonly #project: PanelsProject;
+  /** Tags that some panel shows, as of a revision. */
+  #shown: { readonly revision: number; readonly ids: ReadonlySet<string> } = { revision: -1, ids: new Set() };
+  readonly #revision: () => number;
+
+  constructor(model: ProjectModel, engine: Engine, writes: WriteService, revision: () => number) {
+    this.#model = model;
+    this.#engine = engine;
+    this.#writes = writes;
+    this.#revision = revision;
+    this.#project = {
+      panel: (id) => model.get('panel', id),
+      pagesOf: (panelId) => model.pagesOf(panelId),
+      elementsOn: (pageId) => model.elementsOn(pageId),
+      tag: (id) => model.get('tag', id),
+      effective: (id) => model.effective(id),
+      stateList: (id) => model.get('stateList', id),
+    };
+  }
+
+  list(): readonly ListedPanel[] {
+    return this.#model
+      .all('panel')
+      .map(({ id, name }) => ({ id, name, pages: this.#model.pagesOf(id).map((page) => ({ id: page.id, name: page.name })) }))
+      .sort((a, b) => a.name.localeCompare(b.name, 'en'));
+  }
+
+  bundle(panelId: string): Result<PanelBundle> {
+    const scene = sceneOf(this.#project, panelId);
+    return scene ? ok(bundleOf(scene)) : fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
+  }
+
+  scene(panelId: string): Scene | null {
+    return sceneOf(this.#project, panelId);
+  }
+
+  /** Whether some panel shows the tag. */
+  isShown(tagId: string): boolean {
+    const revision = this.#revision();
+    if (this.#shown.revision !== revision) this.#shown = { revision, ids: new Set(this.#model.all('element').flatMap(tagsUsedBy)) };
+    return this.#shown.ids.has(tagId);
+  }
+
+  /** The tag that a button of a panel holds on, asked for while it is pressed. */
+  held(panelId: string, elementId: string): Result<string> {
+    const found = this.#find(panelId, elementId);
+    if (!found.ok) return found;
+    const tagId = heldTag(found.value.element);
+    if (tagId === null) return fail('not-here', 'This element holds nothing.', 'The panel was changed: look at it again.');
+    const refusal = this.#refusal(found.value.scene, found.value.element);
+    return refusal ?? ok(tagId);
+  }
+
+  /** Carries out what a press asks for, in order; what comes after one that was not done is left out. */
+  async press({ id, panelId, elementId, writer, ...press }: PressRequest): Promise<Result<readonly WriteOutcome[]>> {
+    const found = this.#find(panelId, elementId);
+    if (!found.ok) return found;
+    const { scene, element } = found.value;
+    const refusal = this.#refusal(scene, element);
+    if (refusal) return refusal;
+    const tag = element.tagId === null ? null : scene.tag(element.tagId);
+    const writes = writesFor(element, press, tag?.def ?? null, statesOf(element, { units: [], statesIn: scene.statesIn }));
+    if (!writes.ok) return writes;
+    const outcomes: WriteOutcome[] = [];
+    for (const [at, write] of writes.value.entries()) {
+      const value = this.#valueOf(scene, element, write);
+      if (!value.ok) return value;
+      const done = await this.#writes.write({
+        id: at === 0 ? id : namedUuid(String(at), id),
+        tagId: write.tagId,
+        value: value.value,
+        unit: write.unit,
+        writer,
+        // A sum of what a REAL holds is seldom a value that a REAL holds.
+        ...(write.kind === 'add' ? { rounding: 'nearest' as const } : {}),
+      });
+      if (!done.ok) return done;
+      outcomes.push(done.value);
+      if (done.value.state !== 'done') break;
+    }
+    return ok(outcomes);
+  }
+
+  #find(panelId: string, elementId: string): Result<{ readonly scene: Scene; readonly element: Element }> {
+    const element = this.#model.get('element', elementId);
+    const page = element && this.#model.get('page', element.pageId);
+    const scene = page?.panelId === panelId ? this.scene(panelId) : null;
+    return element && scene ? ok({ scene, element }) : GONE;
+  }
+
+  /** An element that cannot be pressed on the glass is not written by one that asks all the same. */
+  #refusal(scene: Scene, element: Element): Result<never> | null {
+    for (const { name, expression, wanted } of conditionsOf(element)) {
+      if (name === 'blinking') continue;
+      const formula = formulaOf(expression, 'boolean', scene.tag);
+      if (!formula.ok) return fail('condition', `Whether it is ${name} is not known: ${formula.problem.message}`);
+      // What goes by what was before is known on the glass alone.
+      if (formula.value.program.slots().length > 0) continue;
+      const outcome = new RunningFormula(formula.value).next((tagId) => this.#input(tagId), this.#engine.clock.now());
+      if (outcome.kind !== 'value') return fail('condition', `Whether it is ${name} is not known: a value that it goes by is bad.`);
+      if ((outcome.value === true) !== wanted)
+        return fail('disabled', `The element is ${wanted ? `not ${name}` : name}.`, 'It can be pressed when its condition holds.');
+    }
+    return null;
+  }
+
+  #input(tagId: string): Input {
+    const sample = this.#engine.live.get(tagId);
+    const eng = sample && sample.quality.level !== 'bad' ? sample.eng : null;
+    return {
+      value: eng === null || eng === undefined ? null : isDecimal(eng) ? decimalNumber(eng) : eng,
+      isDoubted: sample?.quality.level === 'uncertain',
+    };
+  }
+
+  #valueOf(scene: Scene, element: Element, { kind, value, tagId, unit }: PressWrite): Result<string> {
+    if (kind === 'add') return this.#sum(tagId, value);
+    if (value.startsWith('@')) {
+      const sample = this.#engine.live.get(value.slice(1));
+      return sample?.eng === null || sample === null || sample.quality.level === 'bad'
+        ? fail('no-value', 'The item that was picked has no value now.', 'Pick it again when it has one.')
+        : ok(typeof sample.eng === 'string' ? sample.eng : formatValue(sample.eng, null));
+    }
+    const def = scene.tag(tagId)?.def;
+    return element.kind === 'entry' && def ? this.#bounded(scene, element, def, value, unit) : ok(value);
+  }
+
+  /** What was there and what is added, exactly. */
+  #sum(tagId: string, added: string): Result<string> {
+    const sample = this.#engine.live.get(tagId);
+    const { eng = null } = sample ?? {};
+    const more = parseDecimal(added);
+    if (!more) return fail('value', `“${added}” is no number that could be added.`, 'Set a number on the button.');
+    if (eng === null || typeof eng === 'string' || typeof eng === 'boolean' || sample?.quality.level === 'bad')
+      return fail('no-value', 'There is no value to add to.', 'Wait for a value.');
+    const def = sample?.signal?.def;
+    const was = isDecimal(eng)
+      ? eng
+      : parseDecimal(def ? engineeringText({ ...def, decimals: null, names: undefined }, eng) : formatValue(eng, null));
+    return was ? ok(decimalText(addDecimals(was, more))) : fail('no-value', 'What is there is too large to add to.');
+  }
+
+  /** The ends that an entry has of its own, beside the range of its tag. */
+  #bounded(scene: Scene, element: Element, def: SignalDefinition, value: string, unit: string | undefined): Result<string> {
+    const { least, most } = settingsOf('entry', element);
+    if (least === null && most === null) return ok(value);
+    const entered = parseFor(def, value);
+    const own = entered.ok ? inOwnUnit(def, unit ?? def.unit, entered.value) : entered;
+    const number = own.ok ? asNumber(own.value) : null;
+    if (number === null) return ok(value);
+    const [low, high] = [this.#number(scene, least), this.#number(scene, most)];
+    if ((low !== null && number < low) || (high !== null && number > high))
+      return fail('range', `${value} is outside ${low ?? '…'} to ${high ?? '…'} ${def.unit}.`, 'Enter a value between them.', 'value');
+    return ok(value);
+  }
+
+  #number(scene: Scene, live: Live<number> | null): number | null {
+    if (!isBound(live)) return live;
+    const formula = formulaOf(live.by, 'number', scene.tag);
+    const outcome = formula.ok ? new RunningFormula(formula.value).next((tagId) => this.#input(tagId), this.#engine.clock.now()) : null;
+    return outcome?.kind === 'value' ? Number(outcome.value) : null;
+  }
+}

@@ -1,0 +1,58 @@
+/** The live channel of a glass: one panel, as the server has compiled it, and its values. */
+import type { ServerHello } from '@/core/live/messages.ts';
+import type { Scene } from '@/core/panel/scene.ts';
+import { sceneIn, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
+import { call } from './api.ts';
+import { LiveClient, RECONNECT_MS } from './liveClient.ts';
+
+export class GlassClient extends LiveClient {
+  /** Null until it is loaded. */
+  scene: Scene | null = null;
+  /** Why it could not be loaded, while it could not. */
+  loadProblem: string | null = null;
+  protected override readonly query: string = '?glass=1';
+  readonly #panelId: string;
+  #revision: number | null = null;
+  #text = '';
+  #isLoading = false;
+  #wanted = 0;
+
+  constructor(panelId: string) {
+    super();
+    this.#panelId = panelId;
+  }
+
+  protected override greeted({ revision }: ServerHello, isAnother: boolean): void {
+    if (isAnother || revision !== this.#revision) void this.#load(revision);
+  }
+
+  /** A glass hears of changes by a greeting with another revision. */
+  protected override told(): void {}
+
+  async #load(revision: number): Promise<void> {
+    this.#wanted = revision;
+    if (this.#isLoading) return;
+    this.#isLoading = true;
+    for (;;) {
+      const asked = this.#wanted;
+      const loaded = await call<PanelBundle>('GET', `/panels/${this.#panelId}`);
+      if (loaded.ok) {
+        this.#revision = asked;
+        this.#take(loaded.value);
+      } else this.loadProblem = loaded.problem.message;
+      this.tell();
+      if (!loaded.ok && loaded.problem.code !== 'gone') setTimeout(() => void this.#load(this.#wanted), RECONNECT_MS * 2);
+      if (this.#wanted === asked) break;
+    }
+    this.#isLoading = false;
+  }
+
+  /** Changes elsewhere in the project leave what is drawn as it is. */
+  #take(bundle: PanelBundle): void {
+    const text = JSON.stringify(bundle);
+    this.loadProblem = null;
+    if (text === this.#text) return;
+    this.#text = text;
+    this.scene = sceneIn(bundle);
+  }
+}

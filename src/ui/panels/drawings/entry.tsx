@@ -1,0 +1,41 @@
+'use client';
+import { useState } from 'react';
+import { settingsOf } from '@/core/panel/kinds.ts';
+import { useStage } from '../SceneContext.tsx';
+import { EntryPad } from './EntryPad.tsx';
+import { ALIGN, frameOf, TEXT_PX, type DrawingProps } from './drawing.ts';
+import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
+
+export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
+  const { size, align } = settingsOf('entry', element);
+  const { isPressable } = useStage();
+  const [isEntering, setEntering] = useState(false);
+  const label = labelOf(element, drawn);
+  const isFlat = h < 44;
+  return (
+    <>
+      <button
+        type="button"
+        className={`hover:border-primary flex h-full w-full min-w-0 overflow-hidden text-left ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
+        style={{ ...frameOf('line', drawn.level), borderBottom: '3px solid var(--color-primary)' }}
+        disabled={isPressable && !isEnabled}
+        onClick={() => setEntering(true)}
+        aria-label={`Enter ${label}, now ${drawn.text} ${drawn.level === 'bad' ? '' : drawn.unit}`.trim()}
+      >
+        <Head label={label} drawn={drawn} />
+        <span className="flex w-full min-w-0 items-baseline gap-2" style={{ justifyContent: ALIGN[align] }}>
+          <DrawnText
+            elementId={element.id}
+            drawn={drawn}
+            className="num leading-tight font-semibold"
+            style={{ fontSize: isFlat ? Math.min(TEXT_PX[size], h - 10) : TEXT_PX[size] * 1.35 }}
+          />
+          <Unit drawn={drawn} />
+        </span>
+      </button>
+      {isEntering && drawn.tag && drawn.shownDef ? (
+        <EntryPad element={element} drawn={drawn} def={drawn.shownDef} label={label} onClose={() => setEntering(false)} />
+      ) : null}
+    </>
+  );
+}

@@ -1,0 +1,45 @@
+'use client';
+import { settingsOf } from '@/core/panel/kinds.ts';
+import { frameOf, lookColour, type DrawingProps } from './drawing.ts';
+import { DrawnText, Head, labelOf, LookMark } from './parts.tsx';
+import { useInState } from './useInState.ts';
+
+export function LampDrawing({ element, drawn, h }: DrawingProps) {
+  const { shape, frame } = settingsOf('lamp', element);
+  const { look, text } = useInState(element, drawn);
+  const label = labelOf(element, drawn);
+  const isFlat = h < 44;
+  const says = { ...drawn, text };
+  if (shape === 'filled') {
+    const isSolid = look === 'on' || look === 'bad' || look === 'look';
+    return (
+      <div
+        className="flex h-full w-full min-w-0 items-center justify-center gap-2 overflow-hidden rounded-md border-2 px-2"
+        style={{
+          borderColor: look === null ? 'var(--color-base-300)' : lookColour(look),
+          borderStyle: look === null ? 'dashed' : 'solid',
+          background: isSolid ? lookColour(look) : 'var(--color-base-100)',
+          color: isSolid ? 'var(--color-base-100)' : 'var(--color-base-content)',
+        }}
+        data-look={look ?? 'none'}
+      >
+        {label === '' ? null : <span className="truncate text-[13px]">{label}</span>}
+        <DrawnText elementId={element.id} drawn={says} className="text-[16px] font-semibold" />
+      </div>
+    );
+  }
+  return (
+    <div
+      className={`flex h-full w-full min-w-0 overflow-hidden ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
+      style={frameOf(frame, drawn.level)}
+      data-look={look ?? 'none'}
+    >
+      {label !== '' && !isFlat ? <Head label={label} drawn={drawn} /> : null}
+      <span className="flex min-w-0 items-center gap-2">
+        <LookMark look={look} size={isFlat ? 16 : 22} isSquare={shape === 'square'} />
+        {isFlat && label !== '' ? <span className="quiet truncate text-[13px]">{label}</span> : null}
+        <DrawnText elementId={element.id} drawn={says} className="text-[17px] font-semibold" />
+      </span>
+    </div>
+  );
+}

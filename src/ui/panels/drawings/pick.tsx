@@ -1,0 +1,77 @@
+'use client';
+import { ChevronDown } from 'lucide-react';
+import { useState } from 'react';
+import { offered } from '@/core/panel/press.ts';
+import { settingsOf } from '@/core/panel/kinds.ts';
+import { Dialog } from '../../parts/Dialog.tsx';
+import { usePress } from '../usePress.ts';
+import { useStage } from '../SceneContext.tsx';
+import { useTagViews } from '../useValues.ts';
+import { frameOf, type DrawingProps } from './drawing.ts';
+import { DrawnText, Head, labelOf } from './parts.tsx';
+import { useInState } from './useInState.ts';
+
+export function PickDrawing({ element, drawn, isEnabled }: DrawingProps) {
+  const { isPressable } = useStage();
+  const { states, text } = useInState(element, drawn);
+  const [isOpen, setOpen] = useState(false);
+  const { press } = usePress(element);
+  const { from, itemTags, writesWhat } = settingsOf('pick', element);
+  const views = useTagViews(from === 'tags' ? itemTags : []);
+  const items =
+    from === 'tags'
+      ? views.map((view, i) => ({ value: String(i), text: view?.level === 'bad' ? '–' : (view?.text ?? '–'), isThere: view?.level !== 'bad' }))
+      : (drawn.def ? offered(drawn.def, states) : []).map((item, i) => ({
+          value: writesWhat === 'place' ? String(i) : item.value,
+          text: item.text,
+          isThere: true,
+        }));
+  const label = labelOf(element, drawn);
+  const take = async (value: string): Promise<void> => {
+    const done = await press({ value });
+    if (done.ok) setOpen(false);
+  };
+  return (
+    <>
+      <button
+        type="button"
+        className="hover:border-primary flex h-full w-full min-w-0 flex-col justify-center overflow-hidden px-3 py-1 text-left"
+        style={{ ...frameOf('line', drawn.level), borderBottom: '3px solid var(--color-primary)' }}
+        disabled={isPressable && !isEnabled}
+        onClick={() => setOpen(true)}
+        aria-haspopup="listbox"
+        aria-label={`Pick ${label}, now ${text}`}
+      >
+        <Head label={label} drawn={drawn} />
+        <span className="flex w-full min-w-0 items-center justify-between gap-2">
+          <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="text-[18px] leading-tight font-semibold" />
+          <ChevronDown size={18} aria-hidden className="shrink-0" />
+        </span>
+      </button>
+      {isOpen ? (
+        <Dialog title={label} onClose={() => setOpen(false)}>
+          <ul className="flex max-h-[60vh] flex-col gap-1 overflow-auto" role="listbox" aria-label={label}>
+            {items.length === 0 ? <li className="quiet">Nothing to pick from: give it states, or tags whose values are offered.</li> : null}
+            {items.map((item, i) => (
+              <li key={i} role="option" aria-selected={item.text === text}>
+                <button
+                  type="button"
+                  className={`btn btn-lg w-full justify-start ${item.text === text ? 'btn-primary' : ''}`}
+                  disabled={!item.isThere}
+                  onClick={() => void take(item.value)}
+                >
+                  {item.text}
+                </button>
+              </li>
+            ))}
+          </ul>
+          <div className="mt-4 flex justify-end">
+            <button type="button" className="btn btn-lg btn-ghost" onClick={() => setOpen(false)}>
+              Cancel
+            </button>
+          </div>
+        </Dialog>
+      ) : null}
+    </>
+  );
+}

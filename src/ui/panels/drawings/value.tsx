@@ -1,0 +1,30 @@
+'use client';
+import { settingsOf } from '@/core/panel/kinds.ts';
+import { ALIGN, frameOf, TEXT_PX, type DrawingProps } from './drawing.ts';
+import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
+import { useInState } from './useInState.ts';
+import { lookColour } from './drawing.ts';
+
+export function ValueDrawing({ element, drawn, h }: DrawingProps) {
+  const { size, align, frame } = settingsOf('value', element);
+  const { state } = useInState(element, drawn);
+  const label = labelOf(element, drawn);
+  const isFlat = h < 44;
+  return (
+    <div
+      className={`flex h-full w-full min-w-0 overflow-hidden ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
+      style={frameOf(frame, drawn.level)}
+    >
+      {label !== '' || drawn.level !== 'good' ? <Head label={label} drawn={drawn} /> : null}
+      <span className="flex min-w-0 items-baseline gap-2" style={{ justifyContent: ALIGN[align] }}>
+        <DrawnText
+          elementId={element.id}
+          drawn={drawn}
+          className="num leading-tight font-semibold"
+          style={{ fontSize: isFlat ? Math.min(TEXT_PX[size], h - 10) : TEXT_PX[size] * 1.35, color: state ? lookColour(state.look) : undefined }}
+        />
+        <Unit drawn={drawn} />
+      </span>
+    </div>
+  );
+}
