@@ -324,7 +324,7 @@ describe('other machines', () => {
       return [
         await post('/undo', {}),
         await post('/guard/unlock', {}),
-        await post('/tags/01a20bcf-0000-7000-8000-000000000001/write', { value: '1', origin: 'panel' }),
+        await post('/panels/01a20bcf-0000-7000-8000-000000000001/elements/01a20bcf-0000-7000-8000-000000000002/press', { value: '1' }),
       ];
     });
     expect(refused).toEqual([403, 403, 403]);

@@ -202,14 +202,14 @@ describe('what a phone or panel gets of a project', () => {
 
   test('is its panels and what they show: no hosts, no comments, no other tags, nobody’s name', async () => {
     await local('/guard/unlock', { deviceId, minutes: 5, who: 'R. Vale', writers: ['panel'] });
-    for (const path of ['/project', '/values', '/status']) {
+    for (const path of ['/panels', `/panels/${panelId}`, '/project', '/values', '/status']) {
       const text = await asked(path);
       for (const secret of ['192.0.2.77', '8578', '"unit":77', 'serial 4711', 'secret of', 'hidden', hidden, 'R. Vale'])
         expect([path, secret, text.includes(secret)]).toEqual([path, secret, false]);
     }
-    const project = JSON.parse(await asked('/project')) as { tags: { name: string; order: string }[]; devices: { dialect: unknown }[] };
-    expect(project.tags.map((t) => t.name)).toEqual(['shown']);
-    expect(project.devices[0]?.dialect).toMatchObject({ order16: 'BA' });
+    const panel = JSON.parse(await asked(`/panels/${panelId}`)) as { tags: { name: string; signal: { order: string } }[] };
+    expect(panel.tags.map((t) => [t.name, t.signal.order])).toEqual([['shown', 'BA']]);
+    expect(JSON.parse(await asked('/project'))).toMatchObject({ status: 403, code: 'not-here' });
   });
   test('comes over its live channel likewise: no changes, and no values of other tags', async () => {
     const socket = new WebSocket(`ws://${LAN}:${server.port}/api/v1/live`, { headers: { cookie, origin: `http://${LAN}:${server.port}` } });
@@ -222,7 +222,7 @@ describe('what a phone or panel gets of a project', () => {
     await once(socket, 'open');
     socket.send(JSON.stringify({ kind: 'subscribe', tags: [shown, hidden] }));
     await until('its value came', () => texts.some((text) => text.includes(shown)));
-    const revision = (JSON.parse(await asked('/project')) as { revision: number }).revision;
+    const revision = ((await (await fetch(`http://127.0.0.1:${server.port}/api/v1/project`)).json()) as { revision: number }).revision;
     await local('/commands', { id: uuid(), label: 'renamed', changes: [{ kind: 'tag', id: hidden, set: { comment: 'secret of another' } }] });
     await until('it is told to ask again', () => texts.some((text) => text.includes('"hello"') && text.includes(`"revision":${revision + 1}`)));
     socket.close();

@@ -49,7 +49,7 @@ export type StrictObject = AnyObjectSchema;
 export const strictly = (fields: Record<string, ISchema<unknown>>, message: string): StrictObject =>
   object(fields as never)
     .noUnknown(true, message)
-    .defined() as unknown as StrictObject;
+    .defined();
 
 /** Places for values in a text: `{bed_temp} of {bed_temp_sp} °C`; two braces stand for one. */
 const PLACE = /\{\{|\}\}|\{([^{}]*)\}/g;

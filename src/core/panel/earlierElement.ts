@@ -26,12 +26,16 @@ function settingsOf(kind: string, { onText, offText, action, value, low, high, u
   const isOf = (...kinds: readonly string[]): boolean => kinds.includes(kind);
   const said = isOf('lamp', 'button') && Boolean(onText || offText);
   return {
-    ...(said ? { states: onOff(String(onText || 'on'), String(offText || 'off')) } : {}),
-    ...(kind === 'button' ? { actions: [newAction((action ?? 'toggle') as Act, { value: String(value ?? '') })] } : {}),
+    ...(said ? { states: onOff(words(onText) || 'on', words(offText) || 'off') } : {}),
+    ...(kind === 'button' ? { actions: [newAction((action ?? 'toggle') as Act, { value: words(value) })] } : {}),
     ...(kind === 'bar' && typeof low === 'number' ? { low } : {}),
     ...(kind === 'bar' && typeof high === 'number' ? { high } : {}),
     ...(isOf('number', 'bar', 'entry') && unit ? { unit } : {}),
   };
+}
+
+function words(text: unknown): string {
+  return typeof text === 'string' ? text : '';
 }
 
 /** A panel high enough for what stood on its pages. */

@@ -71,6 +71,7 @@ export interface Came {
 const NOTHING: Came = { value: null, isDoubted: false, why: '', unit: null };
 
 export function useFormula(expression: string | null, wanted: ValueKind | null): Came | null {
+  const live = useLive();
   const { scene, values } = useStage();
   const running = useMemo(() => {
     if (expression === null || expression.trim() === '') return null;
@@ -79,6 +80,7 @@ export function useFormula(expression: string | null, wanted: ValueKind | null):
   }, [expression, wanted, scene]);
   const inputs = running?.formula?.formula.program.inputs ?? NO_IDS;
   const views = useTagViews(inputs);
+  // What goes by time is looked at again and again.
   const [tick, setTick] = useState(0);
   const usesTime = running?.formula?.formula.program.usesTime ?? false;
   useEffect(() => {
@@ -90,12 +92,13 @@ export function useFormula(expression: string | null, wanted: ValueKind | null):
     if (!running) return null;
     if (!running.formula) return { ...NOTHING, why: running.problem };
     if (values === 'none') return { ...NOTHING, why: 'no values are shown' };
-    const outcome = running.formula.next((id) => inputOf(views[inputs.indexOf(id)] ?? null), tick * 0 + performance.now());
+    const outcome = running.formula.next((id) => inputOf(views[inputs.indexOf(id)] ?? null), live.now());
     const { unit } = running.formula.formula;
     if (outcome.kind === 'value') return { value: outcome.value, isDoubted: outcome.doubted !== null, why: '', unit };
     const bad = outcome.kind === 'input' ? scene.tag(inputs[outcome.input] ?? '') : null;
     return { ...NOTHING, unit, why: outcome.kind === 'none' ? outcome.message : `${bad?.name ?? 'a tag'} has no value` };
-  }, [running, views, inputs, scene, values, tick]);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- a tick is a new moment for what goes by time
+  }, [running, views, inputs, scene, values, live, tick]);
 }
 
 function inputOf(view: TagView | null): Input {

@@ -42,17 +42,18 @@ export const WRITE_BODY = object({
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
 
+const MOST_SEEN = 20;
+const isStates = (value: unknown): boolean =>
+  typeof value === 'object' &&
+  value !== null &&
+  Object.keys(value).length <= MOST_SEEN &&
+  Object.values(value).every((state: unknown) => typeof state === 'boolean');
+
 export const PRESS_BODY = object({
   id: id('The press'),
   value: string().max(2000, 'The value is too long.'),
   unit: string().max(20, 'The unit is too long.'),
-  seen: mixed<Readonly<Record<string, boolean>>>(
-    (value): value is Readonly<Record<string, boolean>> =>
-      typeof value === 'object' &&
-      value !== null &&
-      Object.keys(value).length <= 20 &&
-      Object.values(value).every((state) => typeof state === 'boolean'),
-  ),
+  seen: mixed<Readonly<Record<string, boolean>>>((value): value is Readonly<Record<string, boolean>> => isStates(value)),
 }).noUnknown(true, only);
 
 export const WRITES_BODY = object({

@@ -36,11 +36,13 @@ export function EntryPad({ element, drawn, def, label, onClose }: EntryPadProps)
   const isHex = shows === 'hex' && hasRadix(def.type, 0);
   const entered = isHex && /^[0-9a-f]+$/i.test(text.trim()) ? `16#${text.trim()}` : text;
   const parsed = text.trim() !== '' ? parseFor(def, entered) : null;
+  const own = boundsOf(drawn, { ...def, range: null }, low, high);
   const bounds = boundsOf(drawn, def, low, high);
   const number = parsed?.ok ? asNumber(parsed.value) : null;
+  // Of its own; the range of the tag is told by the plan.
   const outside =
-    number !== null && bounds && (number < bounds.low || number > bounds.high)
-      ? `${entered} is outside ${boundsText(bounds)}${def.unit ? ` ${def.unit}` : ''}.`
+    number !== null && own && (number < own.low || number > own.high)
+      ? `${entered} is outside ${boundsText(own)}${def.unit ? ` ${def.unit}` : ''}.`
       : null;
   const plan = parsed?.ok && outside === null ? planWrite(def, parsed.value) : null;
   const instead = parsed?.ok && plan?.ok ? heldInstead(def, parsed.value, plan.value) : null;

@@ -29,7 +29,7 @@ const MOST_GUIDES = 120;
 export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped }: CanvasProps) {
   const project = useProject();
   const frame = useRef<HTMLDivElement>(null);
-  const sheet = useRef<HTMLDivElement>(null);
+  const [sheet, setSheet] = useState<HTMLDivElement | null>(null);
   const moveable = useRef<Moveable>(null);
   const [fitted, setFitted] = useState(0.5);
   const scale = zoom ?? fitted;
@@ -47,10 +47,10 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
   const [targets, setTargets] = useState<readonly HTMLElement[]>([]);
   useLayoutEffect(() => {
     // What is chosen is found where it was drawn.
-    const found = chosen.elements.filter(({ isLocked }) => !isLocked).flatMap(({ id }) => boxOf(sheet.current, id) ?? []);
+    const found = chosen.elements.filter(({ isLocked }) => !isLocked).flatMap(({ id }) => boxOf(sheet, id) ?? []);
     // eslint-disable-next-line react-hooks/set-state-in-effect -- the handles need the boxes that were drawn just now
     setTargets(found);
-  }, [chosen, elements]);
+  }, [chosen, elements, sheet]);
   useEffect(() => moveable.current?.updateRect(), [scale, elements, targets]);
 
   const guides = useMemo(
@@ -101,7 +101,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
     },
   };
   const place = (e: { readonly clientX: number; readonly clientY: number }): { readonly x: number; readonly y: number } => {
-    const box = sheet.current?.getBoundingClientRect();
+    const box = sheet?.getBoundingClientRect();
     return { x: (e.clientX - (box?.left ?? 0)) / scale, y: (e.clientY - (box?.top ?? 0)) / scale };
   };
   const drop = (e: DragEvent): void => {
@@ -120,7 +120,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
     <div ref={frame} className="card-flat relative h-full min-h-0 overflow-auto p-2" data-canvas>
       <div style={{ width: panel.width * scale, height: height * scale }}>
         <div
-          ref={sheet}
+          ref={setSheet}
           role="application"
           aria-label={`Page ${page.name}, ${panel.width} × ${height}`}
           tabIndex={0}
@@ -209,15 +209,15 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
           />
         </div>
         <Selecto
-          container={sheet.current}
-          dragContainer={sheet.current ?? undefined}
+          container={sheet}
+          dragContainer={sheet ?? undefined}
           selectableTargets={['[data-box]']}
           hitRate={0}
           selectByClick={false}
           selectFromInside={false}
           toggleContinueSelect={['shift']}
           onDragStart={(e) => {
-            const target = e.inputEvent.target as HTMLElement;
+            const target = (e.inputEvent as MouseEvent).target as HTMLElement;
             if (moveable.current?.isMoveableElement(target) || target.closest('[data-box]')) e.stop();
           }}
           onSelectEnd={(e) => {
@@ -248,7 +248,7 @@ function snapped(value: number, { snap, pitch }: Page): number {
 }
 
 interface CanvasKeys {
-  readonly sheet: { readonly current: HTMLDivElement | null };
+  readonly sheet: HTMLDivElement | null;
   readonly elements: readonly Element[];
   readonly chosen: Chosen;
   readonly edit: Edit;
@@ -262,7 +262,7 @@ function useCanvasKeys({ sheet, elements, chosen, edit, pitch }: CanvasKeys): (e
     now.current = { elements, chosen, edit, pitch };
   });
   useEffect(() => {
-    const host = sheet.current;
+    const host = sheet;
     if (!host) return;
     const by = (dx: number, dy: number, isFine: boolean) => (e: KeyboardEvent) => {
       if (now.current.chosen.ids.length === 0) return;

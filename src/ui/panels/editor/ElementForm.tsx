@@ -1,6 +1,5 @@
 'use client';
 /** Settings of what is chosen on the page: a field for each setting of its kind; each is kept when its field is left. */
-import { useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
 import type { Action } from '@/core/panel/actions.ts';
@@ -24,6 +23,7 @@ import { BoundField } from './BoundField.tsx';
 import { suits } from './fitting.ts';
 import { localTag } from './localTag.ts';
 import { widthOf } from '../PageView.tsx';
+import { NumberField } from './NumberField.tsx';
 import { PhoneFields } from './PhoneFields.tsx';
 import { PlaceFields } from './PlaceFields.tsx';
 import { PointsField } from './PointsField.tsx';
@@ -130,7 +130,7 @@ interface SettingFieldProps {
 function SettingField({ name, setting, element, pages, onKeep }: SettingFieldProps) {
   const project = useProject();
   const { label, help, control, unsaid } = setting;
-  const said = (element.settings as Readonly<Record<string, unknown>>)[name];
+  const said = element.settings[name];
   const value = said ?? unsaid;
   const keep = (next: unknown): void => onKeep(next === unsaid || next === '' ? undefined : next);
   const box = (field: React.ReactNode) => (
@@ -235,39 +235,3 @@ function SettingField({ name, setting, element, pages, onKeep }: SettingFieldPro
 }
 
 const unitOf = (unit: string | undefined): string => (unit ? `, ${unit}` : '');
-
-interface NumberFieldProps {
-  readonly label: string;
-  readonly help?: string | undefined;
-  readonly value: number | null;
-  readonly min: number;
-  readonly max: number;
-  readonly onKeep: (value: number | undefined) => void;
-}
-
-export function NumberField({ label, help, value, min, max, onKeep }: NumberFieldProps) {
-  const [text, setText] = useState<string | null>(null);
-  const number = text === null || text.trim() === '' ? null : Number(text);
-  const isWrong = text !== null && text.trim() !== '' && (number === null || !Number.isInteger(number) || number < min || number > max);
-  return (
-    <label className="flex min-w-0 flex-col gap-0.5 text-xs font-semibold">
-      {label}
-      <input
-        className={`input input-sm num w-full ${isWrong ? 'input-error' : ''}`}
-        inputMode="numeric"
-        title={help ?? `${min} to ${max}`}
-        value={text ?? (value === null ? '' : String(value))}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={() => {
-          if (isWrong) toast.error(`${label}: a whole number from ${min} to ${max}.`);
-          else if (text !== null && number !== value) onKeep(number ?? undefined);
-          setText(null);
-        }}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') e.currentTarget.blur();
-          if (e.key === 'Escape') setText(null);
-        }}
-      />
-    </label>
-  );
-}

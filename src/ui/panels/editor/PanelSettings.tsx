@@ -5,7 +5,7 @@ import { THEMES, type Theme } from '@/core/project/kinds/panel.ts';
 import type { Page, Panel } from '@/core/project/entities.ts';
 import { useChange } from '../../live/LiveContext.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { NumberField } from './ElementForm.tsx';
+import { NumberField } from './NumberField.tsx';
 
 const THEME_WORDS: Readonly<Record<Theme, string>> = { day: 'by day', night: 'by night', browser: 'as the browser has it' };
 

@@ -3,7 +3,7 @@
 import { ELEMENTS } from '@/core/panel/kinds.ts';
 import type { OnPhone } from '@/core/project/kinds/element.ts';
 import type { Element } from '@/core/project/entities.ts';
-import { NumberField } from './ElementForm.tsx';
+import { NumberField } from './NumberField.tsx';
 import type { Edit } from './useEdit.ts';
 
 const WIDTHS: Readonly<Record<OnPhone['width'], string>> = { auto: 'as usual', half: 'half the width', full: 'the whole width', hidden: 'left out' };

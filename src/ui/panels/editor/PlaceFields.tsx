@@ -2,7 +2,7 @@
 /** Place and size in pixels of the panel. */
 import { FARTHEST_PX } from '@/core/project/kinds/element.ts';
 import type { Element } from '@/core/project/entities.ts';
-import { NumberField } from './ElementForm.tsx';
+import { NumberField } from './NumberField.tsx';
 import type { Edit } from './useEdit.ts';
 
 const FIELDS = { x: 'From the left', y: 'From the top', w: 'Width', h: 'Height' } as const;

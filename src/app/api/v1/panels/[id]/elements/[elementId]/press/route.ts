@@ -14,7 +14,7 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
     elementId,
     value,
     unit,
-    seen: seen as Record<string, boolean> | undefined,
+    seen: seen,
     writer: 'panel',
   });
   return answer(done.ok ? ok({ writes: done.value }) : done);
