@@ -1,10 +1,9 @@
 /** Something doubtful in a project: why, how grave, where, and what would put it right where that is certain. */
 import type { Change } from '@/core/project/command.ts';
-import type { CopyRule, Device, Element, EntityKind, Link, Page, Panel, Tag } from '@/core/project/entities.ts';
+import type { CopyRule, Device, EntityKind, Link, Panel, Tag } from '@/core/project/entities.ts';
 import type { Inherited } from '@/core/project/inherited.ts';
-import type { Result } from '@/core/result.ts';
 import type { CopyProject } from '../copies/copyPairs.ts';
-import type { EffectiveSignal } from '../effective.ts';
+import type { PanelsProject } from '../panels/sceneOf.ts';
 
 export type Severity = 'error' | 'warning' | 'note';
 
@@ -33,6 +32,18 @@ export type DoubtCode =
   | 'no-tag-shown'
   | 'element-read-only'
   | 'element-unit'
+  | 'element-outside'
+  | 'element-tag-gone'
+  | 'element-expression'
+  | 'element-cut'
+  | 'element-small'
+  | 'element-overlap'
+  | 'element-contrast'
+  | 'state-gaps'
+  | 'two-writers'
+  | 'page-gone'
+  | 'page-unreached'
+  | 'page-no-way'
   | 'empty-page';
 
 export interface Doubt {
@@ -46,7 +57,7 @@ export interface Doubt {
 }
 
 /** The project that is looked through. */
-export interface PreflightProject {
+export interface PreflightProject extends PanelsProject {
   readonly revision: number;
   /** What changed since an earlier revision; null when that is not known any more. */
   changesSince(revision: number): readonly { readonly kind: EntityKind; readonly id: string }[] | null;
@@ -56,12 +67,8 @@ export interface PreflightProject {
   readonly copyRules: readonly CopyRule[];
   readonly copies: CopyProject;
   allTags(): Iterable<Tag>;
-  tag(id: string): Tag | null;
-  effective(tagId: string): Result<EffectiveSignal>;
   inheritedBy(groupId: string | null): Inherited;
   device(id: string): Device | null;
   pathOf(tag: Tag): string;
   scale(tagId: string): { readonly scale: { readonly kind: string } } | null;
-  pagesOf(panelId: string): readonly Page[];
-  elementsOn(pageId: string): readonly Element[];
 }

@@ -1,56 +1,54 @@
-/** What is doubtful of pages and of the things on them. */
+/** What is doubtful of panels, their pages, and of the things on them. */
+import { counted } from '@/core/counted.ts';
 import { isWriting } from '@/core/panel/actions.ts';
-import { actionsOf, ELEMENTS } from '@/core/panel/kinds.ts';
-import { tagsListed, tagsWritten } from '@/core/panel/uses.ts';
-import { unitOn } from '@/core/panel/shownOn.ts';
+import { expressionsIn } from '@/core/panel/bound.ts';
+import { worstContrast } from '@/core/panel/contrast.ts';
+import { ELEMENTS, actionsOf, settingsOf } from '@/core/panel/kinds.ts';
+import { formulaOf } from '@/core/panel/formula.ts';
+import { longestText } from '@/core/panel/longest.ts';
+import { startPage, type Scene } from '@/core/panel/scene.ts';
+import { shownOn, unitOn } from '@/core/panel/shownOn.ts';
+import { FINGER_MM, pageHeight, pixelsPerMm } from '@/core/panel/sizes.ts';
+import { statesOf } from '@/core/panel/elementText.ts';
+import { gapsIn } from '@/core/panel/states.ts';
+import { textRoom } from '@/core/panel/textRoom.ts';
+import { pagesLedTo, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { shownIn } from '@/core/units/shownIn.ts';
+import { sceneOf } from '../panels/sceneOf.ts';
 import type { Doubt, PreflightProject } from './doubt.ts';
 
+type Said = Omit<Doubt, 'about'>;
+
+/** Names in a sentence; more of them are counted. */
+const NAMED = 4;
+
 export function panelDoubts(project: PreflightProject): readonly Doubt[] {
-  return project.panels.flatMap((panel) => project.pagesOf(panel.id).flatMap((page) => pageDoubts(project, panel, page)));
+  return project.panels.flatMap((panel) => {
+    const scene = sceneOf(project, panel.id);
+    return scene ? [...scene.pages.flatMap((page) => pageDoubts(scene, page)), ...wayDoubts(scene), ...writerDoubts(scene)] : [];
+  });
 }
 
-function pageDoubts(project: PreflightProject, panel: Panel, page: Page): readonly Doubt[] {
-  const elements = project.elementsOn(page.id);
+function pageDoubts(scene: Scene, page: Page): readonly Doubt[] {
+  const elements = scene.elementsOn(page.id);
   const about = { kind: 'page', id: page.id } as const;
-  const where = `${panel.name}, ${page.name}`;
+  const where = `${scene.panel.name}, ${page.name}`;
   if (elements.length === 0) return [{ code: 'empty-page', severity: 'note', message: `${where} is empty.`, about }];
   const lost = elements.filter((element) => element.tagId === null && needsTag(element));
-  const doubts: Doubt[] = [];
+  const said: Said[] = [];
   if (lost.length > 0)
-    doubts.push({
-      code: 'no-tag-shown',
+    said.push({ code: 'no-tag-shown', severity: 'warning', message: `${namesOf(lost)} ${lost.length === 1 ? 'shows' : 'show'} no tag.` });
+  const outside = elements.filter((element) => isOutside(element, scene.panel));
+  if (outside.length > 0)
+    said.push({
+      code: 'element-outside',
       severity: 'warning',
-      message: `${where}: ${lost.map(titleOf).slice(0, 5).join(', ')} ${lost.length === 1 ? 'shows' : 'show'} no tag.`,
-      about,
+      message: `${namesOf(outside)} ${outside.length === 1 ? 'lies' : 'lie'} outside the page, which is ${scene.panel.width} × ${pageHeight(scene.panel)}.`,
     });
-  for (const element of elements)
-    for (const doubt of elementDoubts(project, panel, element)) doubts.push({ ...doubt, message: `${where}: ${doubt.message}`, about });
-  return doubts;
-}
-
-function elementDoubts(project: PreflightProject, panel: Panel, element: Element): readonly Omit<Doubt, 'about'>[] {
-  const tag = element.tagId === null ? null : project.tag(element.tagId);
-  const signal = tag && project.effective(tag.id);
-  if (!tag || !signal?.ok) return [];
-  const { def, writable } = signal.value;
-  const doubts: Omit<Doubt, 'about'>[] = [];
-  if (tagsWritten(element).includes(tag.id) && !writable)
-    doubts.push({
-      code: 'element-read-only',
-      severity: 'warning',
-      message: `${titleOf(element)} writes to ${tag.name}, which is only read.`,
-    });
-  const unit = unitOn(def, panel.units, element.settings);
-  const shown = shownIn(def, unit);
-  if (!shown.ok)
-    doubts.push({
-      code: 'element-unit',
-      severity: 'warning',
-      message: `${titleOf(element)} would show ${tag.name} in ${unit}: ${shown.problem.message} It is shown in ${def.unit || 'no unit'}.`,
-    });
-  return doubts;
+  for (const element of elements) said.push(...elementDoubts(scene, element));
+  said.push(...touchDoubts(scene.panel, elements));
+  return said.map((doubt) => ({ ...doubt, message: `${where}: ${doubt.message}`, about }));
 }
 
 /** It shows or writes one value, and neither an expression nor tags of its own stand in the place of its tag. */
@@ -58,7 +56,190 @@ function needsTag(element: Element): boolean {
   const { kind, settings } = element;
   if (ELEMENTS[kind].takes === 'none' || settings.of !== undefined) return false;
   if (kind === 'button') return actionsOf(element).some((action) => isWriting(action) && action.tagId === null);
-  return kind !== 'symbol' && kind !== 'trend' ? true : tagsListed(element).length === 0 && kind === 'trend';
+  if (kind === 'trend') return tagsListed(element).length === 0;
+  // A symbol may stand for a machine that tells nothing.
+  return kind !== 'symbol';
+}
+
+function isOutside({ x, y, w, h }: Element, panel: Panel): boolean {
+  return x < 0 || y < 0 || x + w > panel.width || y + h > pageHeight(panel);
+}
+
+function elementDoubts(scene: Scene, element: Element): readonly Said[] {
+  const said: Said[] = [];
+  const title = titleOf(element);
+  const gone = tagsUsedBy(element).filter((id) => scene.tag(id) === null);
+  if (gone.length > 0)
+    said.push({
+      code: 'element-tag-gone',
+      severity: 'error',
+      message: `${title} uses ${counted(gone.length, 'tag')} that ${gone.length === 1 ? 'is' : 'are'} gone.`,
+    });
+  for (const expression of gone.length > 0 ? [] : expressionsIn(element.settings)) {
+    const formula = formulaOf(expression, null, scene.tag);
+    if (!formula.ok)
+      said.push({
+        code: 'element-expression',
+        severity: 'error',
+        message: `${title} has an expression that says nothing: ${formula.problem.message}`,
+      });
+  }
+  for (const id of tagsWritten(element)) {
+    const tag = scene.tag(id);
+    if (tag?.def && !tag.canWrite)
+      said.push({ code: 'element-read-only', severity: 'warning', message: `${title} writes to ${tag.name}, which is only read.` });
+  }
+  const states = statesOf(element, { units: [], statesIn: scene.statesIn });
+  const gaps = gapsIn(states, 3);
+  if (gaps.length > 0)
+    said.push({ code: 'state-gaps', severity: 'note', message: `${title} has no state for ${gaps.join(', ')}: the value itself is shown then.` });
+  if (element.kind === 'text' || element.kind === 'shape') said.push(...contrastDoubts(element));
+  const tag = element.tagId === null || ELEMENTS[element.kind].takes === 'none' ? null : scene.tag(element.tagId);
+  if (!tag?.def) return said;
+  const unit = unitOn(tag.def, scene.panel.units, element.settings);
+  const inUnit = shownIn(tag.def, unit);
+  if (!inUnit.ok)
+    said.push({
+      code: 'element-unit',
+      severity: 'warning',
+      message: `${title} would show ${tag.name} in ${unit}: ${inUnit.problem.message} It is shown in ${tag.def.unit || 'no unit'}.`,
+    });
+  const shown = shownOn(tag.def, scene.panel.units, element.settings);
+  const length = element.settings.length;
+  const longest = longestText(shown, states, typeof length === 'number' ? length : 0);
+  const room = textRoom(element, longest, shown.type.kind === 'boolean' ? '' : shown.unit);
+  if (room && room.needs > room.has)
+    said.push({
+      code: 'element-cut',
+      severity: 'note',
+      message: `${title} may have to show “${longest.length > 24 ? `${longest.slice(0, 24)}…` : longest}”, which needs ${Math.ceil(room.needs - room.has)} pixels more.`,
+    });
+  return said;
+}
+
+function contrastDoubts(element: Element): readonly Said[] {
+  if (element.kind !== 'text') return [];
+  const { tone, size } = settingsOf('text', element);
+  const wanted = size === 'large' || size === 'huge' ? 3 : 4.5;
+  const is = worstContrast(tone, 'page');
+  return is >= wanted
+    ? []
+    : [
+        {
+          code: 'element-contrast',
+          severity: 'note',
+          message: `${titleOf(element)} is hard to read: ${is.toFixed(1)} to 1, and ${wanted} to 1 is wanted.`,
+        },
+      ];
+}
+
+/** A finger needs its room, and meets one thing at a time. */
+function touchDoubts(panel: Panel, elements: readonly Element[]): readonly Said[] {
+  const touched = elements.filter(({ kind }) => ELEMENTS[kind].isTouched);
+  const least = FINGER_MM * pixelsPerMm(panel);
+  const small = touched.filter(({ w, h }) => Math.min(w, h) < least - 0.5);
+  const said: Said[] = [];
+  if (small.length > 0)
+    said.push({
+      code: 'element-small',
+      severity: 'note',
+      message: `${namesOf(small)} ${small.length === 1 ? 'is' : 'are'} smaller than a finger: ${FINGER_MM} mm are ${Math.ceil(least)} pixels on this glass.`,
+    });
+  const sorted = [...touched].sort((a, b) => a.x - b.x);
+  for (const [i, a] of sorted.entries())
+    for (let j = i + 1; j < sorted.length; j++) {
+      const b = sorted[j];
+      if (!b || b.x >= a.x + a.w) break;
+      // What is never seen together may lie in one place.
+      if (b.y < a.y + a.h && a.y < b.y + b.h && a.settings.visible === undefined && b.settings.visible === undefined)
+        said.push({
+          code: 'element-overlap',
+          severity: 'warning',
+          message: `${titleOf(a)} and ${titleOf(b)} lie over each other: a finger may meet the wrong one.`,
+        });
+    }
+  return said;
+}
+
+/** Pages and the ways between them: one that no button reaches, one that no button leaves, a button that leads nowhere. */
+function wayDoubts(scene: Scene): readonly Doubt[] {
+  const { panel, pages } = scene;
+  const start = startPage(scene);
+  const doubts: Doubt[] = [];
+  const about = (page: Page): Doubt['about'] => ({ kind: 'page', id: page.id });
+  const leads = new Map(
+    pages.map((page) => {
+      const elements = scene.elementsOn(page.id);
+      const acts = new Set(elements.flatMap((element) => actionsOf(element).map(({ act }) => act)));
+      return [page.id, { to: elements.flatMap(pagesLedTo), isTurned: acts.has('next') || acts.has('previous'), goesBack: acts.has('back') }] as const;
+    }),
+  );
+  for (const page of pages)
+    for (const to of leads.get(page.id)?.to ?? [])
+      if (!pages.some(({ id }) => id === to))
+        doubts.push({
+          code: 'page-gone',
+          severity: 'error',
+          message: `${panel.name}, ${page.name}: a button leads to a page that is gone.`,
+          about: about(page),
+        });
+  // The bar leads everywhere.
+  if (panel.hasBar || pages.length < 2) return doubts;
+  const reached = new Set<string>();
+  const walk = (id: string): void => {
+    if (reached.has(id)) return;
+    reached.add(id);
+    const ways = leads.get(id);
+    for (const to of ways?.to ?? []) walk(to);
+    if (ways?.isTurned) for (const page of pages) walk(page.id);
+  };
+  if (start) walk(start.id);
+  for (const page of pages) {
+    if (!reached.has(page.id))
+      doubts.push({
+        code: 'page-unreached',
+        severity: 'warning',
+        message: `${panel.name}: no button leads to ${page.name}, and the panel has no bar.`,
+        about: about(page),
+      });
+    const ways = leads.get(page.id);
+    if (ways && ways.to.length === 0 && !ways.isTurned && !ways.goesBack)
+      doubts.push({
+        code: 'page-no-way',
+        severity: 'warning',
+        message: `${panel.name}: no button leads away from ${page.name}, and the panel has no bar.`,
+        about: about(page),
+      });
+  }
+  return doubts;
+}
+
+/** Two kinds of things that write one tag get into each other's way; buttons that set and reset it are one. */
+function writerDoubts(scene: Scene): readonly Doubt[] {
+  const writers = new Map<string, Element[]>();
+  for (const page of scene.pages)
+    for (const element of scene.elementsOn(page.id)) {
+      const isFree = element.kind !== 'button';
+      if (isFree) for (const id of tagsWritten(element)) writers.set(id, [...(writers.get(id) ?? []), element]);
+    }
+  return [...writers].flatMap(([id, elements]): readonly Doubt[] => {
+    const [first, second] = elements;
+    if (!first || !second) return [];
+    const tag = scene.tag(id);
+    return [
+      {
+        code: 'two-writers',
+        severity: 'note',
+        message: `${scene.panel.name}: ${tag?.name ?? 'a tag'} is written by ${namesOf(elements)}.`,
+        about: { kind: 'page', id: second.pageId },
+      },
+    ];
+  });
+}
+
+function namesOf(elements: readonly Element[]): string {
+  const named = elements.slice(0, NAMED).map(titleOf).join(', ');
+  return elements.length > NAMED ? `${named} and ${elements.length - NAMED} more` : named;
 }
 
 function titleOf({ label, kind }: Element): string {

@@ -1,6 +1,20 @@
 'use client';
 /** Panels and their pages: what stands where, which tag each thing shows, what it does. */
-import { ArrowDownToLine, ArrowUpToLine, Copy, ExternalLink, Lock, MonitorSmartphone, Plus, Ruler, Settings2, Trash2 } from 'lucide-react';
+import {
+  ArrowDownToLine,
+  ArrowUpToLine,
+  Copy,
+  ExternalLink,
+  FileJson,
+  Grid3x3,
+  Lock,
+  Replace,
+  MonitorSmartphone,
+  Plus,
+  Ruler,
+  Settings2,
+  Trash2,
+} from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
@@ -19,6 +33,9 @@ import { ElementForm } from './editor/ElementForm.tsx';
 import { suits } from './editor/fitting.ts';
 import { ManyForm } from './editor/ManyForm.tsx';
 import { Outline } from './editor/Outline.tsx';
+import { MultiplyDialog } from './editor/MultiplyDialog.tsx';
+import { PageFileDialog } from './editor/PageFileDialog.tsx';
+import { RetagDialog } from './editor/RetagDialog.tsx';
 import { PanelSettings } from './editor/PanelSettings.tsx';
 import { useChosen } from './editor/useChosen.ts';
 import { useEdit } from './editor/useEdit.ts';
@@ -75,7 +92,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   const project = useProject();
   const change = useChange();
   const step = useStep();
-  const [open, setOpen] = useState<'units' | 'settings' | null>(null);
+  const [open, setOpen] = useState<'units' | 'settings' | 'file' | null>(null);
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
@@ -152,7 +169,17 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         <Ruler size={14} aria-hidden /> Units{panel.units.length > 0 ? ` · ${panel.units.map(({ to }) => to).join(', ')}` : ''}
       </button>
       {open === 'units' ? <PanelUnits panel={panel} onClose={() => setOpen(null)} /> : null}
+      {open === 'file' ? <PageFileDialog panel={panel} pages={pages} page={page} onPanel={onPanel} onClose={() => setOpen(null)} /> : null}
       {open === 'settings' ? <PanelSettings panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
+      <button
+        type="button"
+        className="btn btn-sm btn-ghost btn-square"
+        aria-label="Pages as a file"
+        title="Pages as a file"
+        onClick={() => setOpen('file')}
+      >
+        <FileJson size={14} aria-hidden />
+      </button>
       <button
         type="button"
         className="btn btn-sm btn-ghost btn-square"
@@ -186,6 +213,7 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
   const chosen = useChosen(elements);
   const edit = useEdit(panel, page, elements, chosen);
   const [side, setSide] = useState<Side>('add');
+  const [open, setOpen] = useState<'multiply' | 'retag' | null>(null);
   const [values, setValues] = useState<ValuesFrom>('live');
   const [zoom, setZoom] = useState<number | null>(null);
   const [dropped, setDropped] = useState<{ readonly tag: Tag; readonly at: { readonly x: number; readonly y: number } } | null>(null);
@@ -289,6 +317,14 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
               </select>
             </label>
             <span className="flex-1" />
+            <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen('retag')}>
+              <Replace size={13} aria-hidden /> Replace tags
+            </button>
+            {has ? (
+              <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen('multiply')}>
+                <Grid3x3 size={13} aria-hidden /> Multiply
+              </button>
+            ) : null}
             {has ? (
               <>
                 <button type="button" className="btn btn-xs btn-ghost" onClick={() => void edit.duplicate()} title="Ctrl D">
@@ -332,6 +368,8 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
           <Canvas panel={panel} page={page} elements={elements} chosen={chosen} edit={edit} zoom={zoom} onTagDropped={drop} />
         </div>
       </div>
+      {open === 'multiply' && has ? <MultiplyDialog panel={panel} chosen={chosen} edit={edit} onClose={() => setOpen(null)} /> : null}
+      {open === 'retag' ? <RetagDialog chosen={chosen.elements} elements={elements} pages={pages} onClose={() => setOpen(null)} /> : null}
       {dropped ? (
         <DropChoice tag={dropped.tag} onClose={() => setDropped(null)} onTake={(kind) => void edit.add(kind, dropped.tag, dropped.at)} />
       ) : null}

@@ -1,4 +1,5 @@
 'use client';
+import { TEXT_PX } from '@/core/panel/textRoom.ts';
 import { useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from 'react';
 import { actionsOf, settingsOf } from '@/core/panel/kinds.ts';
 import { isWriting } from '@/core/panel/actions.ts';
@@ -7,7 +8,7 @@ import { useStage } from '../SceneContext.tsx';
 import { useHold } from '../useHold.ts';
 import { usePress } from '../usePress.ts';
 import { useTagViews } from '../useValues.ts';
-import { lookColour, TEXT_PX, type DrawingProps } from './drawing.ts';
+import { lookColour, type DrawingProps } from './drawing.ts';
 import { Doubt, DrawnText, labelOf, LookMark } from './parts.tsx';
 import { useInState } from './useInState.ts';
 

@@ -1,8 +1,9 @@
 'use client';
+import { TEXT_PX } from '@/core/panel/textRoom.ts';
 import { useEffect, useState } from 'react';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { useLive } from '../../live/LiveContext.tsx';
-import { TEXT_ALIGN, TEXT_PX, type DrawingProps } from './drawing.ts';
+import { TEXT_ALIGN, type DrawingProps } from './drawing.ts';
 
 /** A clock that stands still would be a lie: it shows none while the server is silent. */
 export function ClockDrawing({ element }: DrawingProps) {

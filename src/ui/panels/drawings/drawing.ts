@@ -16,8 +16,6 @@ export interface DrawingProps {
 }
 export type Drawing = (props: DrawingProps) => ReactNode;
 
-export const TEXT_PX = { small: 13, normal: 16, large: 24, huge: 44 } as const;
-
 export const ALIGN = { left: 'flex-start', centre: 'center', right: 'flex-end' } as const;
 export const TEXT_ALIGN = { left: 'left', centre: 'center', right: 'right' } as const;
 

@@ -1,9 +1,10 @@
 'use client';
+import { FLAT_PX, valuePx } from '@/core/panel/textRoom.ts';
 import { useState } from 'react';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { useStage } from '../SceneContext.tsx';
 import { EntryPad } from './EntryPad.tsx';
-import { ALIGN, frameOf, TEXT_PX, type DrawingProps } from './drawing.ts';
+import { ALIGN, frameOf, type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
 
 export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
@@ -11,7 +12,7 @@ export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
   const { isPressable } = useStage();
   const [isEntering, setEntering] = useState(false);
   const label = labelOf(element, drawn);
-  const isFlat = h < 44;
+  const isFlat = h < FLAT_PX;
   return (
     <>
       <button
@@ -24,12 +25,7 @@ export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
       >
         <Head label={label} drawn={drawn} />
         <span className="flex w-full min-w-0 items-baseline gap-2" style={{ justifyContent: ALIGN[align] }}>
-          <DrawnText
-            elementId={element.id}
-            drawn={drawn}
-            className="num leading-tight font-semibold"
-            style={{ fontSize: isFlat ? Math.min(TEXT_PX[size], h - 10) : TEXT_PX[size] * 1.35 }}
-          />
+          <DrawnText elementId={element.id} drawn={drawn} className="num leading-tight font-semibold" style={{ fontSize: valuePx(size, h) }} />
           <Unit drawn={drawn} />
         </span>
       </button>

@@ -1,4 +1,5 @@
 'use client';
+import { TEXT_PX } from '@/core/panel/textRoom.ts';
 import { Fragment } from 'react';
 import { textParts } from '@/core/panel/bound.ts';
 import { settingsOf } from '@/core/panel/kinds.ts';
@@ -7,7 +8,7 @@ import { formatValue } from '@/core/value/engineering.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useStage } from '../SceneContext.tsx';
 import { useFormula, useTagViews } from '../useValues.ts';
-import { colourOf, TEXT_ALIGN, TEXT_PX, type DrawingProps } from './drawing.ts';
+import { colourOf, TEXT_ALIGN, type DrawingProps } from './drawing.ts';
 
 export function TextDrawing({ element }: DrawingProps) {
   const { template, size, align, tone } = settingsOf('text', element);

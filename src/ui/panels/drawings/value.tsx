@@ -1,6 +1,7 @@
 'use client';
+import { FLAT_PX, valuePx } from '@/core/panel/textRoom.ts';
 import { settingsOf } from '@/core/panel/kinds.ts';
-import { ALIGN, frameOf, TEXT_PX, type DrawingProps } from './drawing.ts';
+import { ALIGN, frameOf, type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
 import { useInState } from './useInState.ts';
 import { lookColour } from './drawing.ts';
@@ -9,7 +10,7 @@ export function ValueDrawing({ element, drawn, h }: DrawingProps) {
   const { size, align, frame } = settingsOf('value', element);
   const { state } = useInState(element, drawn);
   const label = labelOf(element, drawn);
-  const isFlat = h < 44;
+  const isFlat = h < FLAT_PX;
   return (
     <div
       className={`flex h-full w-full min-w-0 overflow-hidden ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
@@ -21,7 +22,7 @@ export function ValueDrawing({ element, drawn, h }: DrawingProps) {
           elementId={element.id}
           drawn={drawn}
           className="num leading-tight font-semibold"
-          style={{ fontSize: isFlat ? Math.min(TEXT_PX[size], h - 10) : TEXT_PX[size] * 1.35, color: state ? lookColour(state.look) : undefined }}
+          style={{ fontSize: valuePx(size, h), color: state ? lookColour(state.look) : undefined }}
         />
         <Unit drawn={drawn} />
       </span>

@@ -1,0 +1,209 @@
+/**
+ * A page or a panel as a file: JSON with the paths of tags in place of their ids, so that it goes to another project. The form is
+ * described in docs/formats/page-file.md.
+ */
+import { withPaths } from '../expression/references.ts';
+import { parseExpression } from '../expression/parse.ts';
+import { ENTITY_DEFAULTS, ENTITY_SCHEMAS, type Element, type Page, type Panel, type StateList } from '../project/entities.ts';
+import type { Change } from '../project/command.ts';
+import { fail, ok, type Result } from '../result.ts';
+import type { Action } from './actions.ts';
+import { walked } from './bound.ts';
+
+const FORMAT = 'mill-latch-pages';
+const VERSION = 1;
+export const MOST_FILE_BYTES = 20_000_000;
+
+export interface PageFileSource {
+  readonly panel: Panel;
+  readonly pages: readonly Page[];
+  readonly elementsOn: (pageId: string) => readonly Element[];
+  readonly stateList: (id: string) => StateList | null;
+  /** The path of a tag as expressions write it; null for one that is gone. */
+  readonly pathOf: (tagId: string) => string | null;
+}
+
+type Json = Readonly<Record<string, unknown>>;
+
+export function pageFile({ panel, pages, elementsOn, stateList, pathOf }: PageFileSource): string {
+  const lists = new Map<string, StateList>();
+  const { id: _, startPageId, ...ofPanel } = panel;
+  const told = pages.map(({ id, panelId: _panel, ...page }) => ({
+    ...page,
+    isStart: id === startPageId,
+    elements: elementsOn(id).map(({ id: _id, pageId: _page, tagId, settings, ...element }) => {
+      const { stateListId, ...rest } = settings;
+      const list = typeof stateListId === 'string' ? stateList(stateListId) : null;
+      if (list) lists.set(list.id, list);
+      return { ...element, tag: tagId && pathOf(tagId), settings: { ...named(rest, pathOf, pages), ...(list ? { stateList: list.name } : {}) } };
+    }),
+  }));
+  const stateLists = [...lists.values()].map(({ name, states }) => ({ name, states }));
+  return `${JSON.stringify({ format: FORMAT, version: VERSION, panel: ofPanel, stateLists, pages: told }, null, 1)}\n`;
+}
+
+/** Paths in place of ids, and the names of pages in place of theirs. */
+function named(settings: Json, pathOf: PageFileSource['pathOf'], pages: readonly Page[]): Json {
+  const next = walked(settings, (expression) => withPaths(expression, pathOf)) as Json;
+  return Object.fromEntries(
+    Object.entries(next).map(([key, value]) => {
+      if (isTagList(key) && Array.isArray(value)) return [key, (value as readonly string[]).map((id) => pathOf(id) ?? '')];
+      if (key !== 'actions' || !Array.isArray(value)) return [key, value];
+      return [
+        key,
+        (value as readonly Action[]).map(({ tagId, pageId, ...action }) => ({
+          ...action,
+          tag: tagId && pathOf(tagId),
+          page: pages.find(({ id }) => id === pageId)?.name ?? null,
+        })),
+      ];
+    }),
+  );
+}
+
+const isTagList = (key: string): boolean => key === 'itemTags' || key === 'moreTags' || key === 'cells';
+
+export interface PagesToMake {
+  readonly changes: readonly Change[];
+  readonly panelId: string;
+  readonly pageCount: number;
+  readonly elementCount: number;
+  /** Paths that name no tag here, each once. */
+  readonly missing: readonly string[];
+}
+
+interface Here {
+  readonly newId: () => string;
+  /** The tag that a path names, by its parts. */
+  readonly tagNamed: (parts: readonly string[]) => string | null;
+  readonly stateListNamed: (name: string) => string | null;
+  readonly panelNames: readonly string[];
+  /** The panel that takes the pages; null for a new one. */
+  readonly into: { readonly id: string; readonly pageCount: number } | null;
+}
+
+/** Everything in the file as new things of this project. Refuses a file that is damaged or of a newer version. */
+export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
+  if (text.length > MOST_FILE_BYTES) return fail('too-large', 'The file is too large for a page file.');
+  let file: Json;
+  try {
+    file = JSON.parse(text) as Json;
+  } catch {
+    return fail('json', 'The file is no page file: it is not JSON.', 'Choose a file that was saved in Panels.');
+  }
+  if (typeof file !== 'object' || file === null || file.format !== FORMAT)
+    return fail('format', 'The file is no page file.', 'Choose a file that was saved in Panels.');
+  if (typeof file.version !== 'number' || file.version > VERSION)
+    return fail('version', 'The file is of a newer version of Mill Latch.', 'Update Mill Latch.');
+  const missing = new Set<string>();
+  const tag = (path: unknown): string | null => {
+    const parts = typeof path === 'string' ? partsIn(path) : (path as readonly string[] | null);
+    if (!Array.isArray(parts) || parts.length === 0) return null;
+    const id = here.tagNamed(parts as readonly string[]);
+    if (id === null) missing.add(parts.join('.'));
+    return id;
+  };
+  try {
+    const changes: Change[] = [];
+    const lists = new Map<string, string>();
+    for (const { name, states } of listOf(file.stateLists)) {
+      const known = here.stateListNamed(String(name));
+      if (known === null) changes.push({ kind: 'stateList', id: remembered(lists, String(name), here.newId()), set: { name, states } });
+      else lists.set(String(name), known);
+    }
+    const panelId = here.into?.id ?? here.newId();
+    const pages = listOf(file.pages).map((page) => ({ page, id: here.newId() }));
+    const pageNamed = (name: unknown): string | null => pages.find(({ page }) => page.name === name)?.id ?? null;
+    if (!here.into) {
+      const panel = (file.panel ?? {}) as Json;
+      changes.push({ kind: 'panel', id: panelId, set: { ...panel, name: free(typeof panel.name === 'string' ? panel.name : 'Panel', here.panelNames) } });
+    }
+    let elementCount = 0;
+    for (const [i, { page, id }] of pages.entries()) {
+      const { elements, isStart: _, position: _position, ...rest } = page;
+      changes.push({ kind: 'page', id, set: { ...rest, panelId, position: (here.into?.pageCount ?? 0) + i } });
+      for (const { tag: path, settings, ...element } of listOf(elements)) {
+        elementCount++;
+        const set = { ...element, pageId: id, tagId: tag(path), settings: settingsHere((settings ?? {}) as Json, { tag, pageNamed, lists }) };
+        const whole = { ...ENTITY_DEFAULTS.element, ...set, id: here.newId() };
+        ENTITY_SCHEMAS.element.validateSync(whole, { strict: true });
+        changes.push({ kind: 'element', id: whole.id, set });
+      }
+    }
+    const start = pages.find(({ page }) => page.isStart === true);
+    if (!here.into && start) changes.push({ kind: 'panel', id: panelId, set: { startPageId: start.id } });
+    return ok({ changes, panelId, pageCount: pages.length, elementCount, missing: [...missing] });
+  } catch (error) {
+    return fail(
+      'damaged',
+      `The page file is damaged: ${error instanceof Error ? error.message : 'it cannot be read'}`,
+      'Save it again where it came from.',
+    );
+  }
+}
+
+function settingsHere(
+  settings: Json,
+  {
+    tag,
+    pageNamed,
+    lists,
+  }: {
+    readonly tag: (path: unknown) => string | null;
+    readonly pageNamed: (name: unknown) => string | null;
+    readonly lists: ReadonlyMap<string, string>;
+  },
+): Json {
+  const { stateList, ...rest } = settings;
+  const told = Object.entries(rest).flatMap(([key, value]): readonly (readonly [string, unknown])[] => {
+    if (isTagList(key) && Array.isArray(value)) return [[key, value.flatMap((path: unknown) => tag(path) ?? [])]];
+    if (key === 'actions' && Array.isArray(value))
+      return [[key, (value as readonly Json[]).map(({ tag: path, page, ...action }) => ({ ...action, tagId: tag(path), pageId: pageNamed(page) }))]];
+    // What uses a tag that is not here cannot be kept: it is told, and left out.
+    return isKept(key, value, tag) ? [[key, value]] : [];
+  });
+  const listId = typeof stateList === 'string' ? lists.get(stateList) : undefined;
+  return { ...Object.fromEntries(told), ...(listId === undefined ? {} : { stateListId: listId }) };
+}
+
+/** Whether every tag of its expressions is here. */
+function isKept(key: string, value: unknown, tag: (path: unknown) => string | null): boolean {
+  let kept = true;
+  walked({ [key]: value }, (expression) => {
+    const tree = parseExpression(expression, (parts) => {
+      if (tag(parts) === null) kept = false;
+      return ANY_TAG;
+    });
+    if (!tree.ok) kept = false;
+    return expression;
+  });
+  return kept;
+}
+
+/** Stands for a tag while an expression is only read. */
+const ANY_TAG = '00000000-0000-4000-8000-000000000000';
+
+/** The parts of a path as expressions write it: `KILN."Bed 1".temp`. */
+function partsIn(path: string): readonly string[] {
+  let found: readonly string[] = [];
+  parseExpression(path, (parts) => {
+    found = parts;
+    return ANY_TAG;
+  });
+  return found;
+}
+
+function listOf(value: unknown): readonly Json[] {
+  return Array.isArray(value) ? (value as readonly Json[]) : [];
+}
+
+function remembered(lists: Map<string, string>, name: string, id: string): string {
+  lists.set(name, id);
+  return id;
+}
+
+function free(name: string, taken: readonly string[]): string {
+  let free = name;
+  for (let n = 2; taken.includes(free); n++) free = `${name} ${n}`;
+  return free;
+}
