@@ -116,7 +116,11 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
     const pageNamed = (name: unknown): string | null => pages.find(({ page }) => page.name === name)?.id ?? null;
     if (!here.into) {
       const panel = (file.panel ?? {}) as Json;
-      changes.push({ kind: 'panel', id: panelId, set: { ...panel, name: free(typeof panel.name === 'string' ? panel.name : 'Panel', here.panelNames) } });
+      changes.push({
+        kind: 'panel',
+        id: panelId,
+        set: { ...panel, name: free(typeof panel.name === 'string' ? panel.name : 'Panel', here.panelNames) },
+      });
     }
     let elementCount = 0;
     for (const [i, { page, id }] of pages.entries()) {

@@ -1,20 +1,6 @@
 'use client';
 /** Panels and their pages: what stands where, which tag each thing shows, what it does. */
-import {
-  ArrowDownToLine,
-  ArrowUpToLine,
-  Copy,
-  ExternalLink,
-  FileJson,
-  Grid3x3,
-  Lock,
-  Replace,
-  MonitorSmartphone,
-  Plus,
-  Ruler,
-  Settings2,
-  Trash2,
-} from 'lucide-react';
+import { ExternalLink, FileJson, Replace, MonitorSmartphone, Plus, Ruler, Settings2, Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
@@ -28,6 +14,7 @@ import { keptField } from '../parts/keptField.ts';
 import { openDialog } from '../shell/openDialogs.ts';
 import { AddList } from './editor/AddList.tsx';
 import { Canvas } from './editor/Canvas.tsx';
+import { ChosenActions } from './editor/ChosenActions.tsx';
 import { DropChoice } from './editor/DropChoice.tsx';
 import { ElementForm } from './editor/ElementForm.tsx';
 import { suits } from './editor/fitting.ts';
@@ -250,6 +237,7 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
             ))}
           </div>
           {shown === 'add' ? <AddList edit={edit} /> : null}
+          {shown === 'settings' && has ? <ChosenActions edit={edit} onMultiply={() => setOpen('multiply')} /> : null}
           {shown === 'settings' ? (
             element && more.length === 0 ? (
               <ElementForm key={element.id} element={element} pages={pages} edit={edit} />
@@ -320,50 +308,7 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
             <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen('retag')}>
               <Replace size={13} aria-hidden /> Replace tags
             </button>
-            {has ? (
-              <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen('multiply')}>
-                <Grid3x3 size={13} aria-hidden /> Multiply
-              </button>
-            ) : null}
-            {has ? (
-              <>
-                <button type="button" className="btn btn-xs btn-ghost" onClick={() => void edit.duplicate()} title="Ctrl D">
-                  <Copy size={13} aria-hidden /> Duplicate
-                </button>
-                <button
-                  type="button"
-                  className="btn btn-xs btn-ghost btn-square"
-                  aria-label="To the front"
-                  title="To the front: Ctrl ↑"
-                  onClick={() => edit.order('front')}
-                >
-                  <ArrowUpToLine size={13} aria-hidden />
-                </button>
-                <button
-                  type="button"
-                  className="btn btn-xs btn-ghost btn-square"
-                  aria-label="To the back"
-                  title="To the back: Ctrl ↓"
-                  onClick={() => edit.order('back')}
-                >
-                  <ArrowDownToLine size={13} aria-hidden />
-                </button>
-                <button
-                  type="button"
-                  className="btn btn-xs btn-ghost btn-square"
-                  aria-label="Lock or unlock"
-                  title="Lock or unlock: Ctrl L"
-                  onClick={() => edit.lock()}
-                >
-                  <Lock size={13} aria-hidden />
-                </button>
-                <button type="button" className="btn btn-xs btn-ghost" onClick={() => void edit.remove()} title="Del">
-                  <Trash2 size={13} aria-hidden /> Remove
-                </button>
-              </>
-            ) : (
-              <span className="quiet text-xs">{elements.length} elements</span>
-            )}
+            <span className="quiet text-xs">{elements.length} elements</span>
           </div>
           <Canvas panel={panel} page={page} elements={elements} chosen={chosen} edit={edit} zoom={zoom} onTagDropped={drop} />
         </div>

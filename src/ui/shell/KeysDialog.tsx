@@ -32,6 +32,21 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
     ],
   ],
   [
+    'On a page that is drawn',
+    [
+      ['Tab', 'from element to element'],
+      ['Enter, Space', 'choose it; one more, or one less'],
+      ['↑ ↓ ← →', 'move by the grid; with Shift by a pixel'],
+      ['Alt Shift + arrows', 'make it larger or smaller'],
+      ['Ctrl C, X, V, D', 'copy, cut, paste, duplicate'],
+      ['Ctrl G', 'group; with Shift ungroup'],
+      ['Ctrl L', 'lock, or unlock'],
+      ['Ctrl ↑ ↓', 'to the front, to the back'],
+      ['Ctrl A, Esc', 'choose all, or none'],
+      ['Del', 'remove'],
+    ],
+  ],
+  [
     'In lists of tags',
     [
       ['↑ ↓', 'move'],

@@ -38,10 +38,10 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
     const outer = frame.current;
     if (!outer) return;
     const measure = (): void => setFitted(Math.max(0.1, Math.min((outer.clientWidth - 16) / panel.width, (outer.clientHeight - 16) / height)));
-    const watch = new ResizeObserver(measure);
-    watch.observe(outer);
+    // With the window alone: a page that changed its size when something is chosen would slip away under the pointer.
+    window.addEventListener('resize', measure);
     measure();
-    return () => watch.disconnect();
+    return () => window.removeEventListener('resize', measure);
   }, [panel.width, height]);
 
   const [targets, setTargets] = useState<readonly HTMLElement[]>([]);
@@ -153,7 +153,6 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               className={`absolute outline-offset-1 ${chosen.has(element.id) ? 'outline-primary outline-2' : ''} ${element.isLocked ? 'cursor-default' : 'cursor-move'}`}
               style={{ left: element.x, top: element.y, width: element.w, height: element.h }}
               onPointerDown={(e) => press(e, element)}
-              onFocus={(e) => e.target.matches(':focus-visible') && !chosen.has(element.id) && chosen.choose([element.id])}
             >
               <div inert className="pointer-events-none h-full w-full">
                 <PanelElement element={element} />
@@ -286,7 +285,7 @@ function useCanvasKeys({ sheet, elements, chosen, edit, pitch }: CanvasKeys): (e
       e.preventDefault();
       run();
     };
-    return tinykeys(host, {
+    const bindings = {
       ArrowLeft: by(-1, 0, false),
       ArrowRight: by(1, 0, false),
       ArrowUp: by(0, -1, false),
@@ -308,12 +307,16 @@ function useCanvasKeys({ sheet, elements, chosen, edit, pitch }: CanvasKeys): (e
       '$mod+ArrowDown': doing(() => now.current.edit.order('back')),
       Delete: doing(() => now.current.edit.remove()),
       Escape: doing(() => now.current.chosen.choose([])),
-    });
+    };
+    // A key that is held goes on; fields keep their keys.
+    return tinykeys(host, bindings, { ignore: (e) => e.target instanceof HTMLElement && e.target.matches('input, select, textarea') });
   }, [sheet]);
   return useCallback((e) => {
-    if (e.key === ' ' && e.target instanceof HTMLElement && e.target.dataset.box) {
-      e.preventDefault();
-      now.current.chosen.toggle(e.target.dataset.box);
-    }
+    if (!(e.target instanceof HTMLElement) || !e.target.dataset.box) return;
+    // Tab walks through them; Enter chooses one, Space one more or one less.
+    if (e.key === ' ') now.current.chosen.toggle(e.target.dataset.box);
+    else if (e.key === 'Enter') now.current.chosen.choose([e.target.dataset.box]);
+    else return;
+    e.preventDefault();
   }, []);
 }
