@@ -68,10 +68,10 @@ async function unlock(): Promise<void> {
 
 beforeAll(async () => {
   [browser, server, kiln] = await Promise.all([openBrowser(), startServer(data.folder, await freePort()), startKiln()]);
-  const link = uuid();
-  const tag = (name: string, address: string, more: object) => ({
+  const [link, dwellId] = [uuid(), uuid()];
+  const tag = (name: string, address: string, more: object, id: string = uuid()) => ({
     kind: 'tag' as const,
-    id: uuid(),
+    id,
     set: { ...newTag(kilnId, name, address), ...more },
   });
   await sendCommand(server.address, 'a kiln', [
@@ -79,7 +79,8 @@ beforeAll(async () => {
     { kind: 'device', id: kilnId, set: { linkId: link, name: 'KILN', settings: { unit: 1 }, dialect: {}, witnessUrl: kiln.controlUrl } },
     tag('belt_jog', '00005', { type: 'BOOL' }),
     tag('bed_temp', 'HR17', { type: 'REAL', access: 'read', unit: '°C', decimals: 1, displayRange: { low: 0, high: 150 }, source: { ...(newTag(kilnId, '', 'HR17').source as object), order: 'CDAB' } }), // prettier-ignore
-    tag('dwell_preset', '40041', { type: 'LINT', unit: 's', decimals: 3, rangeLow: 0, rangeHigh: 60 }),
+    tag('dwell_preset', '40041', { type: 'LINT', unit: 's', decimals: 3, rangeLow: 0, rangeHigh: 60 }, dwellId),
+    { kind: 'scale', id: dwellId, set: { scale: { kind: 'duration', from: 'ns', to: 's' } } },
   ]);
   bench = await Screen.open(browser, `${server.address}/panels`);
   await bench.press('Make a panel');
@@ -120,7 +121,7 @@ describe('a motor: hold to run, lamp, bar and dial', () => {
   test('runs while the button is held and no longer; lamp, bar and dial show it', async () => {
     await openGlass();
     await unlock();
-    await glass.page.bringToFront();
+    await glass.sees('off', tile('Creeps'));
     const button = await glass.find(`${tile('Jog')} button:not([disabled])`);
     const box = await button.boundingBox();
     if (!box) throw new Error('no button');
