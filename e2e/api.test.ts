@@ -119,7 +119,7 @@ describe('the API', () => {
     '/lists/commit': { commandId: uuid(), sourceId: uuid(), deviceId: uuid(), fileName: 'a.csv', text: 'Name,Address,Type\na,HR1,INT\n' },
     '/writes': { writes: [{ id: uuid(), tagId: uuid(), value: '1' }], origin: 'engineer', rounding: 'nearest' },
     '/tags/01a20bcf-0000-7000-8000-000000000001/write': { id: uuid(), value: '1', origin: 'engineer', rounding: 'nearest' },
-    '/panels/01a20bcf-0000-7000-8000-000000000001/elements/01a20bcf-0000-7000-8000-000000000002/press': {
+    '/panels/01a20bcf-0000-7000-8000-000000000001/elements/01a20bcf-0000-7000-8000-000000000001/press': {
       id: uuid(),
       value: '1',
       unit: '°C',
@@ -147,7 +147,7 @@ describe('the API', () => {
     '/join': { code: '12345678', name: 'phone' },
   };
   test('every operation that takes JSON is among those that are changed at random', () => {
-    const taking = OPERATIONS.filter((o) => o.body).map((o) => o.path.replace('{id}', '01a20bcf-0000-7000-8000-000000000001'));
+    const taking = OPERATIONS.filter((o) => o.body).map((o) => o.path.replace(/\{\w+\}/g, '01a20bcf-0000-7000-8000-000000000001'));
     expect(Object.keys(bodies).sort()).toEqual(taking.sort());
   });
   // REQUESTS=20000 npm run e2e -- api runs what was promised; here fewer, for the time it takes.

@@ -107,6 +107,7 @@ describe('a device mapped on its memory from nothing', () => {
     await bench.fill('Members', 'gap UINT mm\ncurrent REAL A\nrunning BOOL', 'dialog');
     await bench.sees('word 2', 'dialog [aria-label="Places of members"]');
     await bench.press('Make structure', 'dialog');
+    await until('the dialog is gone', async () => (await bench.page.$('dialog')) === null);
     await (await bench.find('[data-cell="20"]')).click();
     const form = 'form[aria-label="Make tags"]';
     await bench.fill('Name', 'stand_1', form);

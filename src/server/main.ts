@@ -19,6 +19,7 @@ import { setUpDemoDevice } from './demo/device.ts';
 import { setUpDemo } from './demo/kiln.ts';
 import { demoPlace } from './demo/link.ts';
 import { PACK } from './demo/pack.ts';
+import { setUpLine } from './demo/line.ts';
 import { setUpRolls } from './demo/rolls.ts';
 import { WEIGH } from './demo/weigh.ts';
 import { simulationHost } from './simulationHost.ts';
@@ -110,11 +111,13 @@ await services.simulations.resume();
 setTimeout(() => services.lists.warm(), WARM_MS).unref();
 const demo = join(root, 'demo');
 const { 'demo-kiln': kiln, 'demo-rolls': rolls, 'demo-weigh': weigh, 'demo-pack': pack } = args;
+const isNew = services.model.all('device').length === 0;
 const setUp = [
   kiln ? await setUpDemo(services, demo, demoPlace(kiln)) : null,
   rolls ? await setUpRolls(services, demo, demoPlace(rolls)) : null,
   weigh ? await setUpDemoDevice(services, demo, WEIGH, demoPlace(weigh)) : null,
   pack ? await setUpDemoDevice(services, demo, PACK, demoPlace(pack)) : null,
+  isNew && kiln && rolls ? await setUpLine(services) : null,
 ];
 for (const done of setUp) if (done && !done.ok) console.error(`The demo project is not complete: ${done.problem.message}`);
 // Route handlers live in Next's own bundle: this is how they reach the one set of services.

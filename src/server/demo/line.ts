@@ -1,0 +1,112 @@
+/** The panel over the whole line of the demo: an overview, and the eight stands beside each other. */
+import { v7 as uuid } from 'uuid';
+import { ok, type Result } from '@/core/result.ts';
+import type { Services } from '@/services/services.ts';
+import { SET_UP } from '@/store/projectStore.ts';
+import { bar, entry, frame, lamp, pageChanges, pipe, states, symbol, text, value, way, type DemoElement } from './pages.ts';
+
+const STANDS = [1, 2, 3, 4, 5, 6, 7, 8] as const;
+
+function overview(stands: string): readonly DemoElement[] {
+  return [
+    frame([16, 24, 1248, 392], 'Quern Hollow, line 2'),
+    bar([32, 56, 136, 264], 'bin_level', 'Bin', { shape: 'silo', frame: 'none', ends: false }),
+    // Through the kiln, over the stands, into weigher and bagging.
+    pipe(
+      [100, 312, 140, 56],
+      [
+        [0, 0],
+        [0, 1000],
+        [1000, 1000],
+      ],
+      'belt_running',
+    ),
+    { kind: 'shape', at: [224, 152, 264, 168], settings: { shape: 'round', fill: 'surface', line: 'line', width: 2 }, phone: { width: 'hidden' } },
+    text([240, 120, 232, 28], 'Kiln', { size: 'large', align: 'centre' }),
+    symbol([240, 168, 80, 88], 'burner', undefined, ''),
+    value([324, 168, 152, 64], 'bed_temp', 'Bed', { frame: 'none' }),
+    value([324, 240, 152, 64], 'moisture_out', 'Moisture', { frame: 'none' }),
+    symbol([244, 256, 72, 60], 'conveyor', 'belt_running', '', 'RUNS', 'STOPPED', { word: false }),
+    pipe(
+      [240, 356, 992, 24],
+      [
+        [0, 500],
+        [1000, 500],
+      ],
+      'belt_running',
+    ),
+    text([520, 120, 344, 28], 'Flaking stands', { size: 'large', align: 'centre' }),
+    ...STANDS.map((n): DemoElement => {
+      const [row, column] = [Math.floor((n - 1) / 4), (n - 1) % 4];
+      return symbol([520 + column * 88, 152 + row * 96, 80, 92], 'rollers', `s${n}_running`, `Stand ${n}`, 'RUNS', 'STANDS');
+    }),
+    text([896, 120, 168, 28], 'Weigher', { size: 'large', align: 'centre' }),
+    bar([896, 152, 168, 184], 'weight', '', { low: 0, high: 200, shape: 'silo', frame: 'none', ends: false, target: { by: 'weight_sp' } }),
+    text([1088, 120, 160, 28], 'Bagging', { size: 'large', align: 'centre' }),
+    symbol([1096, 156, 64, 84], 'bagger', 'bagger_1_running', '1', 'RUNS', 'STOPPED'),
+    symbol([1176, 156, 64, 84], 'bagger', 'bagger_2_running', '2', 'RUNS', 'STOPPED'),
+    symbol([1096, 252, 64, 84], 'bagger', 'bagger_3_running', '3', 'RUNS', 'STOPPED'),
+    symbol([1176, 252, 64, 84], 'bagger', 'bagger_4_running', '4', 'RUNS', 'STOPPED'),
+    way([680, 44, 184, 60], 'To the stands', stands),
+    {
+      kind: 'table',
+      at: [16, 440, 632, 304],
+      label: 'Stands',
+      settings: {
+        cells: STANDS.flatMap((n) => ['gap', 'current', 'temp_front', 'vibration'].map((tag) => `s${n}_${tag}`)),
+        columns: 4,
+        columnNames: 'Gap | Current | Front roll | Vibration',
+        rowNames: STANDS.map((n) => `Stand ${n}`).join(' | '),
+      },
+    },
+    {
+      kind: 'trend',
+      at: [664, 440, 600, 208],
+      tag: 'bed_temp',
+      label: 'Bed, last 10 minutes',
+      settings: { moreTags: ['bed_temp_mid', 'bed_temp_sp'], minutes: 10 },
+    },
+    lamp([664, 664, 192, 72], 'stop_ok', 'Emergency stop', 'CLOSED', 'OPEN', { on: 'on', off: 'bad' }),
+    value([872, 664, 192, 72], 'oat_total', 'Oats since January'),
+    value([1080, 664, 184, 72], 'bags_total', 'Bags'),
+  ];
+}
+
+function stand(n: number): readonly DemoElement[] {
+  const [x, y] = [16 + ((n - 1) % 4) * 314, 24 + Math.floor((n - 1) / 4) * 372];
+  const of = (tag: string): string => `s${n}_${tag}`;
+  return [
+    frame([x, y, 306, 356], `Stand ${n}`),
+    symbol([x + 12, y + 14, 96, 104], 'rollers', of('running'), '', 'RUNS', 'STANDS'),
+    lamp([x + 120, y + 16, 174, 44], of('engaged'), 'Rolls', 'TOGETHER', 'APART', { off: 'plain' }),
+    { kind: 'switch', at: [x + 120, y + 64, 174, 64], tag: of('run_cmd'), label: 'Turn', settings: { states: states('ON', 'OFF') } },
+    bar([x + 12, y + 134, 282, 84], of('gap'), 'Gap', { low: 0, high: 2, target: { by: of('gap_sp') } }),
+    entry([x + 12, y + 226, 136, 60], of('gap_sp'), 'Gap, set point'),
+    entry([x + 158, y + 226, 136, 60], of('feed_sp'), 'Feed, set point'),
+    value([x + 12, y + 292, 136, 56], of('current'), 'Current'),
+    value([x + 158, y + 292, 136, 56], of('vibration'), 'Vibration'),
+  ];
+}
+
+/** Made once, after the devices that it shows. */
+export async function setUpLine({ model, projects }: Services): Promise<Result<null>> {
+  const ids = new Map(model.all('tag').map((tag) => [tag.name, tag.id]));
+  const idOf = (tag: string): string | null => ids.get(tag) ?? null;
+  const [panelId, overviewId, standsId] = [uuid(), uuid(), uuid()];
+  const shown = (elements: readonly DemoElement[]): readonly DemoElement[] => elements.filter(({ tag }) => tag === undefined || ids.has(tag));
+  const done = await projects.execute(
+    {
+      id: uuid(),
+      label: 'demo: panel over the line',
+      changes: [
+        { kind: 'panel', id: panelId, set: { name: 'Line panel', units: [] } },
+        { kind: 'page', id: overviewId, set: { panelId, name: 'Overview', position: 0 } },
+        { kind: 'page', id: standsId, set: { panelId, name: 'Stands', position: 1 } },
+        ...pageChanges(overviewId, shown(overview(standsId)), idOf),
+        ...pageChanges(standsId, shown(STANDS.flatMap(stand)), idOf),
+      ],
+    },
+    SET_UP,
+  );
+  return done.ok ? ok(null) : done;
+}
