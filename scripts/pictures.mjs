@@ -64,11 +64,6 @@ try {
   await click('[data-tag="bed_temp_out"] [data-column="name"]');
   await rest(1500);
   await shoot('map');
-  await page.evaluate(() => (document.documentElement.dataset.theme = 'kiln'));
-  // Colours fade into one another.
-  await rest(600);
-  await shoot('map-night');
-  await page.evaluate(() => (document.documentElement.dataset.theme = 'oat'));
   await press('Tag');
   await page.select('form[aria-label="New tag"] select', 'calculated');
   await page.type('form[aria-label="New tag"] input[name="name"]', 'bed_drop');
@@ -199,7 +194,7 @@ try {
   });
   await page.select(`select[aria-label="${kilnPanel.label}"]`, kilnPanel.value);
   await rest(500);
-  await click('[data-label="Bed, middle"]').catch(() => page.mouse.click(480, 330));
+  await click('[data-box][aria-label^="Bed temperature"]');
   await rest(500);
   await shoot('panels');
   const panel = await page.$eval('a[href^="/panel/"]', (a) => a.getAttribute('href'));
@@ -233,7 +228,15 @@ try {
   await open('/writes');
   await shoot('writes');
   await open(panel);
+  await rest(4000);
   await shoot('panel');
+  const { panels } = await (await fetch(`${server.told.address}/api/v1/panels`)).json();
+  await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);
+  await page.evaluate(() => localStorage.removeItem('mill-latch.theme'));
+  await open(`/panel/${panels.find(({ name }) => name === 'Line panel').id}`);
+  await page.evaluate(() => (document.documentElement.dataset.theme = 'kiln'));
+  await rest(4000);
+  await shoot('line-night');
 } finally {
   await browser.close();
   await endPrograms(server.child, [kiln.child, rolls.child, weigh.child, pack.child, scratch.child]);

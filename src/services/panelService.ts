@@ -110,8 +110,8 @@ export class PanelService {
         value: value.value,
         unit: write.unit,
         writer,
-        // A sum of what a REAL holds is seldom a value that a REAL holds.
-        ...(write.kind === 'add' ? { rounding: 'nearest' as const } : {}),
+        // A sum of what a REAL holds is seldom a value that a REAL holds, and a handle stands where it stands.
+        ...(write.kind === 'add' || element.kind === 'slider' ? { rounding: 'nearest' as const } : {}),
       });
       if (!done.ok) return done;
       outcomes.push(done.value);
@@ -154,14 +154,15 @@ export class PanelService {
 
   #valueOf(scene: Scene, element: Element, { kind, value, tagId, unit }: PressWrite): Result<string> {
     if (kind === 'add') return this.#sum(tagId, value);
-    if (value.startsWith('@')) {
-      const sample = this.#engine.live.get(value.slice(1));
+    if (kind === 'item') {
+      const sample = this.#engine.live.get(value);
       return sample?.eng === null || sample === null || sample.quality.level === 'bad'
         ? fail('no-value', 'The item that was picked has no value now.', 'Pick it again when it has one.')
         : ok(typeof sample.eng === 'string' ? sample.eng : formatValue(sample.eng, null));
     }
     const def = scene.tag(tagId)?.def;
-    return element.kind === 'entry' && def ? this.#bounded(scene, element, def, value, unit) : ok(value);
+    if (!def || (element.kind !== 'entry' && element.kind !== 'slider')) return ok(value);
+    return this.#bounded(scene, endsOf(element), def, value, unit);
   }
 
   /** What was there and what is added, exactly. */
@@ -179,9 +180,8 @@ export class PanelService {
     return was ? ok(decimalText(addDecimals(was, more))) : fail('no-value', 'What is there is too large to add to.');
   }
 
-  /** The ends that an entry has of its own, beside the range of its tag. */
-  #bounded(scene: Scene, element: Element, def: SignalDefinition, value: string, unit: string | undefined): Result<string> {
-    const { least, most } = settingsOf('entry', element);
+  /** The ends that an element has of its own, beside the range of its tag. */
+  #bounded(scene: Scene, { least, most }: OwnEnds, def: SignalDefinition, value: string, unit: string | undefined): Result<string> {
     if (least === null && most === null) return ok(value);
     const entered = parseFor(def, value);
     const own = entered.ok ? inOwnUnit(def, unit ?? def.unit, entered.value) : entered;
@@ -199,4 +199,15 @@ export class PanelService {
     const outcome = formula.ok ? new RunningFormula(formula.value).next((tagId) => this.#input(tagId), this.#engine.clock.now()) : null;
     return outcome?.kind === 'value' ? Number(outcome.value) : null;
   }
+}
+
+interface OwnEnds {
+  readonly least: Live<number> | null;
+  readonly most: Live<number> | null;
+}
+
+function endsOf(element: Element): OwnEnds {
+  if (element.kind === 'entry') return settingsOf('entry', element);
+  const { low, high } = settingsOf('slider', element);
+  return { least: low, most: high };
 }

@@ -260,12 +260,13 @@ describe('mistakes in declarations are told with line and column, and the rest i
   });
   test('types that hold each other many times over do not take long', () => {
     const levels = Array.from({ length: 14 }, (_, i) => `T${i + 1} : STRUCT a, b, c, d : T${i}; END_STRUCT;`).join('\n');
-    const begun = performance.now();
+    const begun = process.cpuUsage();
     expect(problemsOf(`TYPE T0 : STRUCT v : INT; END_STRUCT; ${levels} END_TYPE\nVAR_GLOBAL\nx AT %MW0 : T14;\nEND_VAR`)).toEqual([
       'line 16, column 1: array-size',
     ]);
     expect(problemsOf(`VAR_GLOBAL\n x : ${'ARRAY [0..0] OF '.repeat(5000)}INT;\nEND_VAR`)).toEqual(['line 2, column 966: too-deep']);
-    expect(performance.now() - begun).toBeLessThan(3000);
+    // Of the processor, since other tests run beside it.
+    expect(process.cpuUsage(begun).user / 1000).toBeLessThan(3000);
   });
   test('a table of tags is not taken for declarations', () => {
     expect(looksDeclared('Name,Address,Type\nstruct,40001,INT\n')).toBe(false);

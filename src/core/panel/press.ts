@@ -17,10 +17,10 @@ export interface Press {
   readonly seen?: Readonly<Record<string, boolean>> | undefined;
 }
 
-/** One write that follows; `add` goes by the value that the tag has then. */
+/** One write that follows; `add` goes by the value that the tag has then, `item` writes the value of the tag that is named. */
 export interface PressWrite {
   readonly tagId: string;
-  readonly kind: 'value' | 'add';
+  readonly kind: 'value' | 'add' | 'item';
   readonly value: string;
   readonly unit?: string | undefined;
 }
@@ -74,7 +74,7 @@ function ofStates(element: Using, tagId: string, def: SignalDefinition, states: 
       const place = /^\d{1,4}$/.test(value) ? Number(value) : -1;
       const item = itemTags[place];
       if (item === undefined) return notOffered(value);
-      return ok([writesWhat === 'place' ? { tagId, kind: 'value', value: String(place) } : { tagId, kind: 'value', value: `@${item}` }]);
+      return ok([writesWhat === 'place' ? { tagId, kind: 'value', value: String(place) } : { tagId, kind: 'item', value: item }]);
     }
     if (writesWhat === 'place') {
       const items = offered(def, states);

@@ -41,7 +41,7 @@ function overview(stands: string): readonly DemoElement[] {
       return symbol([520 + column * 88, 152 + row * 96, 80, 92], 'rollers', `s${n}_running`, `Stand ${n}`, 'RUNS', 'STANDS');
     }),
     text([896, 120, 168, 28], 'Weigher', { size: 'large', align: 'centre' }),
-    bar([896, 152, 168, 184], 'weight', '', { low: 0, high: 200, shape: 'silo', frame: 'none', ends: false, target: { by: 'weight_sp' } }),
+    bar([896, 152, 168, 184], 'weight', 'Hopper', { low: 0, high: 200, shape: 'silo', frame: 'none', ends: false, target: { by: 'weight_sp' } }),
     text([1088, 120, 160, 28], 'Bagging', { size: 'large', align: 'centre' }),
     symbol([1096, 156, 64, 84], 'bagger', 'bagger_1_running', '1', 'RUNS', 'STOPPED'),
     symbol([1176, 156, 64, 84], 'bagger', 'bagger_2_running', '2', 'RUNS', 'STOPPED'),
@@ -68,7 +68,7 @@ function overview(stands: string): readonly DemoElement[] {
     },
     lamp([664, 664, 192, 72], 'stop_ok', 'Emergency stop', 'CLOSED', 'OPEN', { on: 'on', off: 'bad' }),
     value([872, 664, 192, 72], 'oat_total', 'Oats since January'),
-    value([1080, 664, 184, 72], 'bags_total', 'Bags'),
+    value([1080, 664, 184, 72], 'pallet_bags', 'On the pallet'),
   ];
 }
 

@@ -6,6 +6,7 @@ import type { ValueKind, Value } from '@/core/expression/tree.ts';
 import { isBound, type Live } from '@/core/panel/bound.ts';
 import { elementText, shownOf } from '@/core/panel/elementText.ts';
 import type { Shown } from '@/core/panel/elementKind.ts';
+import { ELEMENTS } from '@/core/panel/kinds.ts';
 import { formulaOf, RunningFormula } from '@/core/panel/formula.ts';
 import { shownOn } from '@/core/panel/shownOn.ts';
 import type { SceneTag } from '@/core/panel/scene.ts';
@@ -155,9 +156,14 @@ export function useDrawn(element: Element): Drawn {
     shown,
     text: elementText(element, shown, texts),
     unit: shownDef?.unit ?? '',
-    level: values === 'none' ? 'good' : tag ? (view?.level ?? 'bad') : element.tagId === null ? 'good' : 'bad',
-    why: tag ? tag.problem || (view?.why ?? '') : element.tagId === null ? '' : 'its tag is gone',
+    level: values === 'none' ? 'good' : tag ? (view?.level ?? 'bad') : element.tagId === null && !needsTag(element) ? 'good' : 'bad',
+    why: tag ? tag.problem || (view?.why ?? '') : element.tagId === null ? 'it has no tag' : 'its tag is gone',
   };
+}
+
+/** It stands for one value: without a tag there is none. */
+function needsTag({ kind }: Element): boolean {
+  return ELEMENTS[kind].showsText && kind !== 'button' && kind !== 'symbol';
 }
 
 function ofFormula(element: Element, came: Came | null, texts: Parameters<typeof elementText>[2], isEmpty: boolean): Drawn {

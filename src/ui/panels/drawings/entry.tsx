@@ -17,12 +17,13 @@ export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
     <>
       <button
         type="button"
-        className={`hover:border-primary flex h-full w-full min-w-0 overflow-hidden text-left ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
-        style={{ ...frameOf('line', drawn.level), borderBottom: '3px solid var(--color-primary)' }}
+        className={`hover:border-primary relative flex h-full w-full min-w-0 overflow-hidden text-left ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
+        style={frameOf('line', drawn.level)}
         disabled={isPressable && !isEnabled}
         onClick={() => setEntering(true)}
         aria-label={`Enter ${label}, now ${drawn.text} ${drawn.level === 'bad' ? '' : drawn.unit}`.trim()}
       >
+        <span className="bg-primary absolute inset-x-2 bottom-0 h-[3px] rounded-t" aria-hidden />
         <Head label={label} drawn={drawn} />
         <span className="flex w-full min-w-0 items-baseline gap-2" style={{ justifyContent: ALIGN[align] }}>
           <DrawnText elementId={element.id} drawn={drawn} className="num leading-tight font-semibold" style={{ fontSize: valuePx(size, h) }} />

@@ -35,13 +35,14 @@ export function PickDrawing({ element, drawn, isEnabled }: DrawingProps) {
     <>
       <button
         type="button"
-        className="hover:border-primary flex h-full w-full min-w-0 flex-col justify-center overflow-hidden px-3 py-1 text-left"
-        style={{ ...frameOf('line', drawn.level), borderBottom: '3px solid var(--color-primary)' }}
+        className="hover:border-primary relative flex h-full w-full min-w-0 flex-col justify-center overflow-hidden px-3 py-1 text-left"
+        style={frameOf('line', drawn.level)}
         disabled={isPressable && !isEnabled}
         onClick={() => setOpen(true)}
         aria-haspopup="listbox"
         aria-label={`Pick ${label}, now ${text}`}
       >
+        <span className="bg-primary absolute inset-x-2 bottom-0 h-[3px] rounded-t" aria-hidden />
         <Head label={label} drawn={drawn} />
         <span className="flex w-full min-w-0 items-center justify-between gap-2">
           <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="text-[18px] leading-tight font-semibold" />

@@ -51,6 +51,7 @@ function Place({ expression }: { readonly expression: string }) {
       : (view?.text ?? NO_VALUE_TEXT);
   return (
     <span className="num" title={values === 'live' ? (view?.why ?? came?.why) : undefined}>
+      {view?.level === 'uncertain' || came?.isDoubted ? '◑ ' : ''}
       {text}
       {unit && text !== NO_VALUE_TEXT ? ` ${unit}` : ''}
     </span>
