@@ -320,12 +320,13 @@ describe('how it is asked', () => {
     expect(Math.min(...times.slice(1).map((t, i) => t - (times[i] ?? 0)))).toBeGreaterThan(38);
   });
   test('timeoutMs and readRetries: so long, and so often', async () => {
-    const at = await bench({ timeoutMs: 80, readRetries: 2 }, {});
+    const at = await bench({ timeoutMs: 300, readRetries: 2 }, {});
     const times: number[] = [];
     at.server.onRequest = () => void times.push(performance.now());
     expect(await read(at, ['HR0', 'INT'])).toEqual(['timeout']);
     expect(times).toHaveLength(3);
-    expect((times[1] ?? 0) - (times[0] ?? 0)).toBeGreaterThan(75);
+    // When they arrived, on a machine that does other things too.
+    expect((times[1] ?? 0) - (times[0] ?? 0)).toBeGreaterThan(270);
   });
   test('strictUnit: a reply under another number is refused, or taken', async () => {
     for (const [strictUnit, expected] of [

@@ -192,14 +192,16 @@ describe('the live channel', () => {
     await kilnHold(false);
   });
   test('gives a page that does not acknowledge no backlog, and the newest value when it wakes', async () => {
+    await until('it is read', () => bench.services.engine.live.get(tagId)?.quality.level === 'good');
     const opened = await open(false);
     opened.say({ kind: 'subscribe', tags: [tagId] });
     await new Promise((resolve) => setTimeout(resolve, 1500));
     expect(batches(opened)).toHaveLength(2);
-    const before = Number(batches(opened).at(-1)?.values[0]?.eng?.value ?? 0);
+    const valuesIn = (from: number) => batches(opened).slice(from).flatMap(({ values }) => values); // prettier-ignore
+    const before = Number(valuesIn(0).at(-1)?.eng?.value ?? 0);
     opened.say({ kind: 'ack', batch: 2 });
-    await until('the newest came', () => batches(opened).length > 2);
-    expect(Number(batches(opened)[2]?.values[0]?.eng?.value)).toBeGreaterThan(before + 5);
+    await until('the newest came', () => valuesIn(2).length > 0);
+    expect(Number(valuesIn(2)[0]?.eng?.value)).toBeGreaterThan(before + 5);
     opened.socket.close();
   });
   test('keeps no values waiting for a page that acknowledges and never reads', async () => {

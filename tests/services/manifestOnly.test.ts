@@ -120,7 +120,7 @@ describe('the panel, the signal path and the check', () => {
       {
         kind: 'element',
         id: uuid(),
-        set: { pageId: page, kind: 'number', tagId: id('bed_temp'), label: 'Bed', x: 0, y: 0, w: 3, h: 2, settings: {} },
+        set: { pageId: page, kind: 'value', tagId: id('bed_temp'), label: 'Bed', x: 0, y: 0, w: 200, h: 64, settings: {} },
       },
     ]);
     const snapshot = bench.services.snapshot();
