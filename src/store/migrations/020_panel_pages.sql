@@ -27,7 +27,7 @@ update elements set
       jsonb_build_object('at', 0, 'to', null, 'text', coalesce(nullif(settings->>'offText', ''), 'off'), 'look', 'off', 'symbol', null)))
     else '{}'::jsonb end
     || case when kind = 'button' then jsonb_build_object('actions', jsonb_build_array(jsonb_build_object(
-      'act', coalesce(settings->>'action', 'toggle'), 'tagId', null, 'value', coalesce(settings->>'value', ''), 'pageId', null)))
+      'pageId', null, 'value', coalesce(settings->>'value', ''), 'tagId', null, 'act', coalesce(settings->>'action', 'toggle'))))
     else '{}'::jsonb end
     || case when kind = 'bar' then jsonb_strip_nulls(jsonb_build_object('low', settings->'low', 'high', settings->'high')) else '{}'::jsonb end
     || case when kind in ('number', 'bar', 'entry') and coalesce(settings->>'unit', '') <> '' then jsonb_build_object('unit', settings->>'unit')
