@@ -14,7 +14,6 @@ import {
   type Structure,
   type Tag,
 } from '@/core/project/entities.ts';
-import { MOST_ELEMENTS } from '@/core/project/kinds/element.ts';
 import type { Change } from '@/core/project/command.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
@@ -26,6 +25,7 @@ import type { PointSpec } from '@/drivers/contract.ts';
 import { EffectiveSignals, pointOf, type EffectiveSignal, type SignalContext } from '@/mapping/effective.ts';
 import type { CopyProject } from '@/mapping/copies/copyPairs.ts';
 import { copiesIn } from './copiesIn.ts';
+import { crowdedPage } from './crowdedPage.ts';
 import { gone, place, staleField } from './refused.ts';
 import { bindNames } from './bindNames.ts';
 import { devicesByOwnNames } from './devicesByOwnNames.ts';
@@ -313,7 +313,10 @@ export class ProjectModel {
       const problem = this.#checkReferences(kind, entity, look) ?? this.#checkFits(kind, entity, look);
       if (problem) return { ok: false, problem: { ...problem, place: `${key}${problem.place ? ` ${problem.place}` : ''}` } };
     }
-    const crowded = this.#crowdedPage(after);
+    const crowded = crowdedPage(after, {
+      before: (id) => this.get('element', id),
+      countOn: (pageId) => this.#references.count(STANDS_ON, pageId),
+    });
     if (crowded) return { ok: false, problem: crowded };
     const twice = yield* this.#nameTwice(after, look);
     if (twice) return { ok: false, problem: twice };
@@ -405,26 +408,6 @@ export class ProjectModel {
       scale: (id) => look('scale', id),
       inheritedBy: (groupId) => this.#settings.below(groupId, (id) => look('group', id)),
     };
-  }
-
-  /** Beyond so many elements a page is no page any more. */
-  #crowdedPage(after: ReadonlyMap<string, { kind: EntityKind; entity: AnyEntity | null }>): Problem | null {
-    const more = new Map<string, number>();
-    for (const [key, { kind, entity }] of after) {
-      if (kind !== 'element') continue;
-      const before = this.get('element', key.slice(kind.length + 1));
-      if (before) more.set(before.pageId, (more.get(before.pageId) ?? 0) - 1);
-      if (entity) more.set((entity as Element).pageId, (more.get((entity as Element).pageId) ?? 0) + 1);
-    }
-    for (const [pageId, count] of more)
-      if (count > 0 && this.#references.count(STANDS_ON, pageId) + count > MOST_ELEMENTS)
-        return {
-          code: 'too-many',
-          message: `A page holds at most ${MOST_ELEMENTS} elements; with these it would have ${this.#references.count(STANDS_ON, pageId) + count}.`,
-          remedy: 'Spread them over several pages.',
-          place: 'pageId',
-        };
-    return null;
   }
 
   *#nameTwice(

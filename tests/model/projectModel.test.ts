@@ -73,6 +73,12 @@ describe('a command', () => {
     expect(code({ kind: 'element', id: ELEMENT, set: { kind: 'bar', settings: { low: 100, high: { by: 'KILN.bed' } } } })).toBe('fits');
     expect(code({ kind: 'element', id: ELEMENT, set: { kind: 'bar', settings: { low: 'much' } } })).toBe('invalid');
   });
+  test('puts 2000 elements on a page and no more, counting those that it removes', () => {
+    const put = (n: number): Change => ({ kind: 'element', id: uuidOf(1000 + n), set: { pageId: PAGE, kind: 'clock', tagId: null, label: '', x: 0, y: 0, w: 9, h: 9, settings: {} } }); // prettier-ignore
+    apply(...Array.from({ length: 1999 }, (_, n) => put(n)));
+    expect(code(put(2001))).toBe('too-many');
+    expect(code(put(2001), { kind: 'element', id: uuidOf(1000), set: null })).toBe('fits');
+  });
   test('that refers to something that it removes is refused', () => {
     expect(code({ kind: 'device', id: DEVICE, set: null }, { kind: 'tag', id: uuidOf(30), set: newTag(DEVICE, 'orphan') })).toBe('reference');
   });

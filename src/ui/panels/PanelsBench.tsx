@@ -15,7 +15,7 @@ import { openDialog } from '../shell/openDialogs.ts';
 import { AddList } from './editor/AddList.tsx';
 import { Canvas } from './editor/Canvas.tsx';
 import { ChosenActions } from './editor/ChosenActions.tsx';
-import { DropChoice } from './editor/DropChoice.tsx';
+import { FittingChoice } from './editor/FittingChoice.tsx';
 import { ElementForm } from './editor/ElementForm.tsx';
 import { suits } from './editor/fitting.ts';
 import { ManyForm } from './editor/ManyForm.tsx';
@@ -316,7 +316,7 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
       {open === 'multiply' && has ? <MultiplyDialog panel={panel} chosen={chosen} edit={edit} onClose={() => setOpen(null)} /> : null}
       {open === 'retag' ? <RetagDialog chosen={chosen.elements} elements={elements} pages={pages} onClose={() => setOpen(null)} /> : null}
       {dropped ? (
-        <DropChoice tag={dropped.tag} onClose={() => setDropped(null)} onTake={(kind) => void edit.add(kind, dropped.tag, dropped.at)} />
+        <FittingChoice tag={dropped.tag} onClose={() => setDropped(null)} onTake={(kind) => void edit.add(kind, dropped.tag, dropped.at)} />
       ) : null}
     </StageProvider>
   );

@@ -5,13 +5,13 @@ import type { Tag } from '@/core/project/entities.ts';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { fittingFor } from './fitting.ts';
 
-interface DropChoiceProps {
+interface FittingChoiceProps {
   readonly tag: Tag;
   readonly onTake: (kind: ElementKind) => void;
   readonly onClose: () => void;
 }
 
-export function DropChoice({ tag, onTake, onClose }: DropChoiceProps) {
+export function FittingChoice({ tag, onTake, onClose }: FittingChoiceProps) {
   return (
     <Dialog title={`${tag.name} on the page`} onClose={onClose}>
       <div className="flex flex-col gap-1">
