@@ -163,19 +163,24 @@ describe('for everybody', () => {
 
 describe('the end of the server', () => {
   test('while a press is still on its way to a slow machine lets go before it ends', async () => {
-    const { tags, devices } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as Record<string, { id: string; name: string }[]>;
-    const tagId = tags?.find((t) => t.name === 'belt_jog')?.id;
+    const project = (await (await fetch(`${server.address}/api/v1/project`)).json()) as {
+      readonly [list in 'tags' | 'devices' | 'pages']: readonly { id: string; name: string; panelId: string }[];
+    } & { readonly elements: readonly { id: string; tagId: string; pageId: string; kind: string }[] };
+    const tagId = project.tags.find((t) => t.name === 'belt_jog')?.id;
+    const button = project.elements.find((e) => e.tagId === tagId && e.kind === 'button');
+    const panelId = project.pages.find((p) => p.id === button?.pageId)?.panelId;
+    const sign = JSON.stringify({ kind: 'hold', hold: 'h1', panelId, elementId: button?.id });
     const unlocked = await fetch(`${server.address}/api/v1/guard/unlock`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ deviceId: devices?.find((d) => d.name === 'KILN')?.id, who: 'R. Vale', minutes: 5, writers: ['panel'] }),
+      body: JSON.stringify({ deviceId: project.devices.find((d) => d.name === 'KILN')?.id, who: 'R. Vale', minutes: 5, writers: ['panel'] }),
     });
     expect(unlocked.status).toBe(200);
     // Slower than the time-out: what is sent is done, and is not known to be.
     await kiln.order({ faults: { delayMs: 900 } });
     const socket = new WebSocket(server.address.replace('http', 'ws') + '/api/v1/live', { origin: server.address });
     await once(socket, 'open');
-    const signs = setInterval(() => socket.readyState === WebSocket.OPEN && socket.send(JSON.stringify({ kind: 'hold', hold: 'h1', tagId })), 60);
+    const signs = setInterval(() => socket.readyState === WebSocket.OPEN && socket.send(sign), 60);
     await until('the belt creeps', async () => (await kiln.value('belt_jog')) === true);
     await server.stop();
     clearInterval(signs);

@@ -54,6 +54,7 @@ export class PanelService {
       tag: (id) => model.get('tag', id),
       effective: (id) => model.effective(id),
       stateList: (id) => model.get('stateList', id),
+      picture: (id) => model.get('picture', id),
     };
   }
 

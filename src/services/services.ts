@@ -14,6 +14,7 @@ import type { Database } from '@/store/database.ts';
 import { ListStore } from '@/store/listStore.ts';
 import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
+import { PictureStore } from '@/store/pictureStore.ts';
 import { ProofBook } from '@/store/proofBook.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
 import { SecretBox } from '@/store/secretBox.ts';
@@ -36,6 +37,7 @@ import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { PanelService } from './panelService.ts';
+import { PictureService } from './pictureService.ts';
 import { panelStatus } from './seenFromPanels.ts';
 import { firstOf, snapshotOf, statusOf } from './snapshot.ts';
 import { SignatureService } from './signatureService.ts';
@@ -61,6 +63,7 @@ export interface Services {
   readonly buses: BusService;
   readonly finds: FindService;
   readonly panels: PanelService;
+  readonly pictures: PictureService;
   readonly memory: MemoryService;
   readonly signatures: SignatureService;
   readonly simulations: SimulationService;
@@ -137,6 +140,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     host.draftThread,
     new DeviceLists((deviceId) => engine.session(deviceId), clock),
   );
+  const pictures = new PictureStore(database);
   const audit = new AuditTrail(database, clock);
   const backups = new BackupService(database, host, clock);
   await network.load();
@@ -171,10 +175,11 @@ export async function createServices(database: Database, clock: Clock, askPages:
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
     panels: new PanelService(model, engine, writes, () => projects.revision),
+    pictures: new PictureService(model, pictures),
     memory,
     signatures: new SignatureService(memory),
     simulations,
-    projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file')),
+    projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file'), pictures),
     audit,
     backups,
     network,

@@ -1,7 +1,7 @@
 /**
  * What is kept of the past. The change log keeps its newest changes, and undo reaches back as far. Of each list the newest
- * versions stay, with the one it stands at and all that undo or redo can lead to. Secrets go once nothing names them that is there
- * or can come back. Writes and proofs are always kept.
+ * versions stay, with the one it stands at and all that undo or redo can lead to. Secrets and pictures go once nothing names them
+ * that is there or can come back. Writes and proofs are always kept.
  */
 import { CHANGES_KEPT, VERSIONS_KEPT } from '@/core/project/kept.ts';
 import type { Database } from './database.ts';
@@ -12,15 +12,15 @@ export interface Kept {
   readonly changes: number;
   /** Versions of each list; of a list that was removed, none but those that undo can lead to. */
   readonly versions: number;
-  /** Hours that a secret is kept which nothing names (yet): it is kept before the settings that name it. */
-  readonly secretHours?: number;
+  /** Hours that a secret or a picture is kept which nothing names (yet): it is kept before what names it. */
+  readonly unnamedHours?: number;
 }
 const KEPT: Kept = { changes: CHANGES_KEPT, versions: VERSIONS_KEPT };
 
 /** Removes what is past that. @param packsInUse those in which anything still lies */
 export async function prune(database: Database, packsInUse: Iterable<string>, kept = KEPT): Promise<void> {
   const removed = await database.transaction(
-    [...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse), ...unusedSecrets(kept)],
+    [...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse), ...unusedSecrets(kept), ...unusedPictures(kept)],
     true,
   );
   // The database takes room that was given back only once it is told so.
@@ -59,10 +59,10 @@ function unusedPacks(packsInUse: Iterable<string>): readonly Statement[] {
   ];
 }
 
-const SECRET_HOURS = 24;
+const UNNAMED_HOURS = 24;
 
 /** What large changes name is packed, and cannot be looked for: as long as there is one that undo or redo can lead to, all stay. */
-function unusedSecrets({ secretHours = SECRET_HOURS }: Kept): readonly Statement[] {
+function unusedSecrets({ unnamedHours = UNNAMED_HOURS }: Kept): readonly Statement[] {
   return [
     {
       sql: `delete from secrets s
@@ -70,7 +70,19 @@ function unusedSecrets({ secretHours = SECRET_HOURS }: Kept): readonly Statement
               and not exists (select 1 from links l where l.settings::text like '%' || s.id || '%')
               and not exists (select 1 from devices d where d.settings::text like '%' || s.id || '%')
               and not exists (select 1 from change_log c where c.state <> 'dropped' and (c.packed is not null or c.changes::text like '%' || s.id || '%'))`,
-      params: [secretHours],
+      params: [unnamedHours],
+    },
+  ];
+}
+
+function unusedPictures({ unnamedHours = UNNAMED_HOURS }: Kept): readonly Statement[] {
+  return [
+    {
+      sql: `delete from picture_data d
+            where d.at < now() - make_interval(hours => $1)
+              and not exists (select 1 from pictures p where p.digest = d.digest)
+              and not exists (select 1 from change_log c where c.state <> 'dropped' and (c.packed is not null or c.changes::text like '%' || d.digest || '%'))`,
+      params: [unnamedHours],
     },
   ];
 }

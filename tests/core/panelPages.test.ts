@@ -26,6 +26,8 @@ function element(n: number, more: Partial<Element> = {}): Element {
 let made = 0;
 const newId = (): string => uuidOf(10_000 + made++);
 
+const state = (at: number, to: number | null = null): State => ({ at, to, text: `S${at}`, look: 'plain', symbol: null });
+
 describe('every kind of element', () => {
   test.each(ELEMENT_KINDS)('%s is good as it is when it is put on a page, and refuses what it has not', (kind) => {
     const { settings, w, h } = ELEMENTS[kind];
@@ -51,7 +53,6 @@ describe('every kind of element', () => {
 });
 
 describe('states', () => {
-  const state = (at: number, to: number | null = null): State => ({ at, to, text: `S${at}`, look: 'plain', symbol: null });
   test('are found by value and by range; what lies between them is told as a gap, what is two of them is refused', () => {
     const states = [state(0), state(1), state(4, 9)];
     expect([stateAt(states, 1)?.text, stateAt(states, 6)?.text, stateAt(states, 2), stateAt(states, null)]).toEqual(['S1', 'S4', null, null]);
@@ -213,28 +214,38 @@ describe('a page file', () => {
       settings: { actions: [newAction('page', { pageId: uuidOf(91) }), newAction('set', { tagId: gone })] },
     }),
     element(3, { kind: 'text', settings: { template: `Bed {@${bed}}, fan {@${gone}}` } }),
+    element(4, { kind: 'picture', tagId: null, settings: { pictureId: uuidOf(60), states: [{ ...state(1), pictureId: uuidOf(60) }, state(2)] } }),
   ];
+  const picture = { id: uuidOf(60), name: 'Kiln drum', type: 'svg' as const, width: 20, height: 10, digest: '0'.repeat(64), size: 99 };
   const names: Readonly<Record<string, string>> = { [bed]: 'KILN.Bed.temp', [gone]: 'KILN.fan' };
   const text = pageFile({
     panel,
     pages,
     elementsOn: (id) => (id === uuidOf(90) ? elements : []),
     stateList: () => list,
+    picture: (id) => (id === picture.id ? picture : null),
+    pictureData: new Map([[picture.id, 'PHN2Zy8+']]),
     pathOf: (id) => names[id] ?? null,
   });
-  const here = { newId, stateListNamed: () => null, panelNames: ['Kiln'], into: null };
+  const here = { newId, stateListNamed: () => null, pictureNamed: () => null, panelNames: ['Kiln'], into: null };
 
   test('names tags by their paths, and no ids', () => {
-    expect(JSON.parse(text)).toMatchObject({ format: 'mill-latch-pages', version: 1, panel: { name: 'Kiln' }, stateLists: [{ name: 'On and off' }] });
-    for (const id of [bed, gone, ...elements.map((one) => one.id)]) expect(text).not.toContain(id);
+    expect(JSON.parse(text)).toMatchObject({
+      format: 'mill-latch-pages',
+      version: 1,
+      panel: { name: 'Kiln' },
+      stateLists: [{ name: 'On and off' }],
+      pictures: [{ name: 'Kiln drum', data: 'PHN2Zy8+' }],
+    });
+    for (const id of [bed, gone, picture.id, ...elements.map((one) => one.id)]) expect(text).not.toContain(id);
   });
   test('comes back as new things whose tags are found by name; what is missing is told, and what needs it is left out', () => {
     const done = pagesFrom(text, { ...here, tagNamed: (parts) => (parts.join('.') === 'KILN.Bed.temp' ? uuidOf(5) : null) });
     if (!done.ok) throw new Error(done.problem.message);
-    expect(done.value).toMatchObject({ pageCount: 2, elementCount: 3, missing: ['KILN.fan'] });
+    expect(done.value).toMatchObject({ pageCount: 2, elementCount: 4, missing: ['KILN.fan'], pictures: [{ name: 'Kiln drum', data: 'PHN2Zy8+' }] });
     const of = (kind: string) => done.value.changes.filter((change) => change.kind === kind).map(({ set }) => set);
     expect(of('panel')[0]).toMatchObject({ name: 'Kiln 2' });
-    const [lamp, button, words] = of('element') as { tagId: string | null; settings: Record<string, unknown> }[];
+    const [lamp, button, words, drum] = of('element') as { tagId: string | null; settings: Record<string, unknown> }[];
     expect(lamp).toMatchObject({ tagId: uuidOf(5), settings: { visible: { by: 'KILN.Bed.temp > 3' }, stateListId: expect.any(String) } });
     const [, bedPage] = done.value.changes.filter(({ kind }) => kind === 'page');
     expect(button?.settings.actions).toMatchObject([
@@ -242,6 +253,8 @@ describe('a page file', () => {
       { act: 'set', tagId: null },
     ]);
     expect(words?.settings).toEqual({});
+    const pictureId = done.value.pictures[0]?.id;
+    expect(drum?.settings).toEqual({ pictureId, states: [{ ...state(1), pictureId }, state(2)] });
     expect(of('panel').at(-1)).toEqual({ startPageId: bedPage?.id });
   });
   test('that is none, of a newer version, or damaged is refused and changes nothing', () => {

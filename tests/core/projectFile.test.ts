@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import fc from 'fast-check';
-import { packing, unpackTexts, type ArchiveKind, type Texts } from '@/core/projectFile/archive.ts';
+import { packing, unpackFiles, type ArchiveKind } from '@/core/projectFile/archive.ts';
 import { compareProject, readProjectFile, writingProjectFile, type FiledProject } from '@/core/projectFile/projectFile.ts';
 import { EQUAL } from '@/core/project/confirm.ts';
 import { readDelimited } from '@/core/taglist/delimited.ts';
@@ -10,15 +10,15 @@ import { newPoint, withPoint } from '@/core/project/tagSource.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const whole = (parts: Iterable<Uint8Array>) => new Uint8Array(Buffer.concat([...parts]));
-const packTexts = (texts: Texts, kind: ArchiveKind) => {
+const packTexts = (texts: Readonly<Record<string, string>>, kind: ArchiveKind) => {
   const files = Object.entries(texts).map(([name, text]) => [name, [text]] as const);
   return whole(packing(files, kind));
 };
 const writeProjectFile = (of: FiledProject, at: string) => whole(writingProjectFile(of, at));
 
-const KIND: ArchiveKind = { format: 'test', version: 1, allowed: /^(a|b)\.txt$/ };
+const KIND: ArchiveKind = { format: 'test', version: 1, allowed: /^(a|b)\.txt$/, binary: /^$/ };
 const problem = (zip: Uint8Array, kind = KIND): string => {
-  const done = unpackTexts(zip, kind);
+  const done = unpackFiles(zip, kind);
   return done.ok ? 'taken' : done.problem.code;
 };
 const manifest = (files: Record<string, string>, version = 1): string => JSON.stringify({ format: 'test', version, files });
@@ -29,7 +29,7 @@ describe('an archive from outside', () => {
     fc.assert(
       fc.property(fc.string(), fc.string({ unit: 'grapheme' }), (a, b) => {
         const texts = { 'a.txt': a, 'b.txt': b };
-        expect(unpackTexts(packTexts(texts, KIND), KIND)).toEqual({ ok: true, value: texts });
+        expect(unpackFiles(packTexts(texts, KIND), KIND)).toEqual({ ok: true, value: { texts, binaries: {} } });
       }),
     );
   });
@@ -80,8 +80,8 @@ describe('an archive from outside', () => {
       fc.property(fc.nat(packed.length - 1), fc.nat(255), (at, byte) => {
         const changed = packed.slice();
         changed[at] = byte;
-        const done = unpackTexts(changed, KIND);
-        if (done.ok) expect(done.value).toEqual({ 'a.txt': 'gap 412 µm', 'b.txt': '' });
+        const done = unpackFiles(changed, KIND);
+        if (done.ok) expect(done.value.texts).toEqual({ 'a.txt': 'gap 412 µm', 'b.txt': '' });
       }),
     );
   });
@@ -166,6 +166,7 @@ const snapshot: FiledProject = {
   ],
   scales: [{ id: uuidOf(4), scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 0.1 }, sharedId: null }],
   sharedScales: [],
+  pictures: [],
   stateLists: [],
   panels: [],
   pages: [],

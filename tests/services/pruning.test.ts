@@ -79,14 +79,14 @@ test('a secret goes once nothing names it that is there or can come back', async
   };
   await bench.services.projects.prune({ changes: 100, versions: 20 });
   expect(await there()).toHaveLength(2);
-  await bench.services.projects.prune({ changes: 100, versions: 20, secretHours: 0 });
+  await bench.services.projects.prune({ changes: 100, versions: 20, unnamedHours: 0 });
   expect(await there()).toEqual([kept]);
   expect(orphan).not.toBe(kept);
   await bench.change('link removed', [link(null)]);
-  await bench.services.projects.prune({ changes: 100, versions: 20, secretHours: 0 });
+  await bench.services.projects.prune({ changes: 100, versions: 20, unnamedHours: 0 });
   expect(await there()).toEqual([kept]);
   await rename('A');
-  await bench.services.projects.prune({ changes: 1, versions: 20, secretHours: 0 });
+  await bench.services.projects.prune({ changes: 1, versions: 20, unnamedHours: 0 });
   expect(await there()).toEqual([]);
 });
 

@@ -6,6 +6,7 @@ import { once } from 'node:events';
 import { v7 as uuid } from 'uuid';
 import { WebSocket } from 'ws';
 import { HOLD_SIGN_MS } from '@/core/live/messages.ts';
+import { newAction } from '@/core/panel/actions.ts';
 import type { Change } from '@/core/project/command.ts';
 import { FaultyServer, type Asked } from './faultyServer.ts';
 import { freePort, newFolder, startServer, type RunningServer } from './server.ts';
@@ -85,9 +86,9 @@ class Page {
     return new Page(socket);
   }
 
-  press(tagId: string): string {
+  press(button: { readonly panelId: string; readonly elementId: string }): string {
     const hold = uuid();
-    const sign = (): void => this.#say({ kind: 'hold', hold, tagId });
+    const sign = (): void => this.#say({ kind: 'hold', hold, ...button });
     sign();
     this.#signs = setInterval(sign, HOLD_SIGN_MS);
     return hold;
@@ -116,7 +117,7 @@ class Page {
 export class ReleaseBench {
   hold = '';
   page: Page | null = null;
-  readonly ids = { link: uuid(), device: uuid(), tag: uuid() };
+  readonly ids = { link: uuid(), device: uuid(), tag: uuid(), panel: uuid(), page: uuid(), button: uuid() };
 
   private constructor(
     readonly data: ReturnType<typeof newFolder>,
@@ -144,7 +145,7 @@ export class ReleaseBench {
     const { machine, other } = this;
     await this.#setUp();
     this.page = await Page.open(this.server.address);
-    this.hold = this.page.press(this.ids.tag);
+    this.hold = this.page.press({ panelId: this.ids.panel, elementId: this.ids.button });
     await until('the coil is on', () => machine.written.at(-1)?.on === true);
     // Held for a while, and not always for the same.
     await pause(100 + Math.random() * 200);
@@ -191,10 +192,24 @@ export class ReleaseBench {
       witnessUrl: '',
     };
     const tag = { ...newTag(ids.device, 'jog', `CO${COIL_BEFORE}`, { periodMs: 200 }), type: 'BOOL' };
+    const button = {
+      pageId: ids.page,
+      kind: 'button',
+      tagId: ids.tag,
+      label: 'Jog',
+      x: 0,
+      y: 0,
+      w: 100,
+      h: 60,
+      settings: { actions: [newAction('hold')] },
+    };
     await this.change('set up', [
       { kind: 'link', id: ids.link, set: { name: 'Line', driver: 'modbus-tcp', settings } },
       { kind: 'device', id: ids.device, set: device },
       { kind: 'tag', id: ids.tag, set: tag },
+      { kind: 'panel', id: ids.panel, set: { name: 'Panel' } },
+      { kind: 'page', id: ids.page, set: { panelId: ids.panel, name: 'Page', position: 0 } },
+      { kind: 'element', id: ids.button, set: button },
     ]);
     await this.change('moved', [{ kind: 'tag', id: ids.tag, set: { source: newPoint(ids.device, `CO${COIL}`, { periodMs: 200 }) } }]);
     machine.written = [];

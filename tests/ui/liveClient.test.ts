@@ -45,6 +45,7 @@ const snapshot = (): Snapshot => ({
   members: [],
   copyRules: [],
   sharedScales: [],
+  pictures: [],
   stateLists: [],
   sources: [],
   tags: [tag],

@@ -72,6 +72,7 @@ export function projectOf(
     tags,
     scales: Object.entries(scales).map(([id, scale]) => ({ id, scale, sharedId: null })),
     sharedScales: [],
+    pictures: [],
     stateLists: [],
     panels: [],
     pages: [],

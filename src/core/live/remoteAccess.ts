@@ -15,7 +15,7 @@ export type RemoteVerdict =
 const PASS: RemoteVerdict = { kind: 'pass' };
 const STATIC = /^\/(_next\/static\/|icon\.svg$)/;
 /** What panels read. Project files, backups, frames and the network's own settings stay on this machine. */
-const READS = /^\/api\/v1\/(panels|panels\/[0-9a-f-]{36}|status|values)$/;
+const READS = /^\/api\/v1\/(panels|panels\/[0-9a-f-]{36}|pictures\/[0-9a-f-]{36}|status|values)$/;
 const WRITE = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/elements\/[0-9a-f-]{36}\/press$/;
 
 /** @param path plain, as {@link plainPath} gives it */

@@ -30,6 +30,8 @@ export interface ElementKindEntry<S extends Settings = Settings> {
   readonly phone: 'half' | 'full' | 'hidden';
   /** It shows the text of its value, so that a check can compare that. */
   readonly showsText: boolean;
+  /** It says something without a tag too. */
+  readonly standsAlone?: true;
   /** A finger has to meet it. */
   readonly isTouched: boolean;
   readonly writes: (settings: ValuesOf<S>) => Writes;

@@ -11,6 +11,7 @@ import { frame } from './kinds/frame.ts';
 import { lamp } from './kinds/lamp.ts';
 import { line } from './kinds/line.ts';
 import { pick } from './kinds/pick.ts';
+import { picture } from './kinds/picture.ts';
 import { pipe } from './kinds/pipe.ts';
 import { shape } from './kinds/shape.ts';
 import { slider } from './kinds/slider.ts';
@@ -31,6 +32,7 @@ const WRITTEN = {
   dial,
   lamp,
   symbol,
+  picture,
   button,
   switch: switchKind,
   choice: choiceKind,

@@ -4,28 +4,44 @@
  */
 import { withPaths } from '../expression/references.ts';
 import { parseExpression } from '../expression/parse.ts';
-import { ENTITY_DEFAULTS, ENTITY_SCHEMAS, type Element, type Page, type Panel, type StateList } from '../project/entities.ts';
+import { ENTITY_DEFAULTS, ENTITY_SCHEMAS, type Element, type Page, type Panel, type Picture, type StateList } from '../project/entities.ts';
 import type { Change } from '../project/command.ts';
 import { fail, ok, type Result } from '../result.ts';
 import type { Action } from './actions.ts';
+import { freeName } from '../project/freeName.ts';
 import { walked } from './bound.ts';
+import type { State } from './states.ts';
+import { picturesUsedBy } from './uses.ts';
 
 const FORMAT = 'mill-latch-pages';
 const VERSION = 1;
-export const MOST_FILE_BYTES = 20_000_000;
+export const MOST_FILE_BYTES = 60_000_000;
 
 export interface PageFileSource {
   readonly panel: Panel;
   readonly pages: readonly Page[];
   readonly elementsOn: (pageId: string) => readonly Element[];
   readonly stateList: (id: string) => StateList | null;
+  readonly picture: (id: string) => Picture | null;
+  /** The bytes of pictures in base64, by their ids; one that is not there is left out. */
+  readonly pictureData: ReadonlyMap<string, string>;
   /** The path of a tag as expressions write it; null for one that is gone. */
   readonly pathOf: (tagId: string) => string | null;
 }
 
 type Json = Readonly<Record<string, unknown>>;
 
-export function pageFile({ panel, pages, elementsOn, stateList, pathOf }: PageFileSource): string {
+/** Pictures that pages show, each once: their bytes belong into the file. */
+export function picturesOn({ pages, elementsOn, stateList, picture }: Omit<PageFileSource, 'panel' | 'pathOf' | 'pictureData'>): readonly Picture[] {
+  const statesOf = ({ states, stateListId }: Json): readonly State[] =>
+    typeof stateListId === 'string' ? (stateList(stateListId)?.states ?? []) : ((states ?? []) as readonly State[]);
+  const ids = pages.flatMap(({ id }) => elementsOn(id).flatMap((element) => picturesUsedBy(element, statesOf(element.settings))));
+  return [...new Set(ids)].flatMap((id) => picture(id) ?? []);
+}
+
+export function pageFile(source: PageFileSource): string {
+  const { panel, pages, elementsOn, stateList, picture, pictureData, pathOf } = source;
+  const nameOf = (id: string | null | undefined): string | null => (id === null || id === undefined ? null : (picture(id)?.name ?? null));
   const lists = new Map<string, StateList>();
   const { id: _, startPageId, ...ofPanel } = panel;
   const told = pages.map(({ id, panelId: _panel, ...page }) => ({
@@ -35,18 +51,37 @@ export function pageFile({ panel, pages, elementsOn, stateList, pathOf }: PageFi
       const { stateListId, ...rest } = settings;
       const list = typeof stateListId === 'string' ? stateList(stateListId) : null;
       if (list) lists.set(list.id, list);
-      return { ...element, tag: tagId && pathOf(tagId), settings: { ...named(rest, pathOf, pages), ...(list ? { stateList: list.name } : {}) } };
+      return {
+        ...element,
+        tag: tagId && pathOf(tagId),
+        settings: { ...named(rest, pathOf, pages, nameOf), ...(list ? { stateList: list.name } : {}) },
+      };
     }),
   }));
-  const stateLists = [...lists.values()].map(({ name, states }) => ({ name, states }));
-  return `${JSON.stringify({ format: FORMAT, version: VERSION, panel: ofPanel, stateLists, pages: told }, null, 1)}\n`;
+  const stateLists = [...lists.values()].map(({ name, states }) => ({ name, states: withPictureNames(states, nameOf) }));
+  const pictures = picturesOn(source).flatMap(({ id, name }) => {
+    const data = pictureData.get(id);
+    return data === undefined ? [] : [{ name, data }];
+  });
+  return `${JSON.stringify({ format: FORMAT, version: VERSION, panel: ofPanel, stateLists, pictures, pages: told }, null, 1)}\n`;
 }
 
-/** Paths in place of ids, and the names of pages in place of theirs. */
-function named(settings: Json, pathOf: PageFileSource['pathOf'], pages: readonly Page[]): Json {
+function withPictureNames(states: readonly State[], nameOf: NameOf): readonly Json[] {
+  return states.map(({ pictureId, ...state }) => {
+    const name = nameOf(pictureId);
+    return name === null ? state : { ...state, picture: name };
+  });
+}
+
+type NameOf = (pictureId: string | null | undefined) => string | null;
+
+/** Paths in place of ids, and the names of pages and pictures in place of theirs. */
+function named(settings: Json, pathOf: PageFileSource['pathOf'], pages: readonly Page[], nameOf: NameOf): Json {
   const next = walked(settings, (expression) => withPaths(expression, pathOf)) as Json;
   return Object.fromEntries(
     Object.entries(next).map(([key, value]) => {
+      if (key === 'pictureId') return ['picture', nameOf(value as string | null)];
+      if (key === 'states' && Array.isArray(value)) return [key, withPictureNames(value as readonly State[], nameOf)];
       if (isTagList(key) && Array.isArray(value)) return [key, (value as readonly string[]).map((id) => pathOf(id) ?? '')];
       if (key !== 'actions' || !Array.isArray(value)) return [key, value];
       return [
@@ -70,6 +105,15 @@ export interface PagesToMake {
   readonly elementCount: number;
   /** Paths that name no tag here, each once. */
   readonly missing: readonly string[];
+  /** Pictures of the file that are not here; the changes name them by these ids. */
+  readonly pictures: readonly NewPicture[];
+}
+
+export interface NewPicture {
+  readonly id: string;
+  readonly name: string;
+  /** Base64. */
+  readonly data: string;
 }
 
 interface Here {
@@ -77,6 +121,7 @@ interface Here {
   /** The tag that a path names, by its parts. */
   readonly tagNamed: (parts: readonly string[]) => string | null;
   readonly stateListNamed: (name: string) => string | null;
+  readonly pictureNamed: (name: string) => string | null;
   readonly panelNames: readonly string[];
   /** The panel that takes the pages; null for a new one. */
   readonly into: { readonly id: string; readonly pageCount: number } | null;
@@ -105,10 +150,23 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
   };
   try {
     const changes: Change[] = [];
+    const pictures: NewPicture[] = [];
+    const pictureIds = new Map<string, string>();
+    for (const { name, data } of listOf(file.pictures)) {
+      if (typeof name !== 'string' || typeof data !== 'string') continue;
+      const known = here.pictureNamed(name);
+      const id = known ?? here.newId();
+      pictureIds.set(name, id);
+      if (known === null) pictures.push({ id, name, data });
+    }
+    const pictureId = (name: unknown): string | null => (typeof name === 'string' ? (pictureIds.get(name) ?? null) : null);
+    const statesHere = (states: unknown): readonly Json[] =>
+      listOf(states).map(({ picture, ...state }) => (picture === undefined ? state : { ...state, pictureId: pictureId(picture) }));
     const lists = new Map<string, string>();
     for (const { name, states } of listOf(file.stateLists)) {
       const known = here.stateListNamed(String(name));
-      if (known === null) changes.push({ kind: 'stateList', id: remembered(lists, String(name), here.newId()), set: { name, states } });
+      if (known === null)
+        changes.push({ kind: 'stateList', id: remembered(lists, String(name), here.newId()), set: { name, states: statesHere(states) } });
       else lists.set(String(name), known);
     }
     const panelId = here.into?.id ?? here.newId();
@@ -119,7 +177,13 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
       changes.push({
         kind: 'panel',
         id: panelId,
-        set: { ...panel, name: free(typeof panel.name === 'string' ? panel.name : 'Panel', here.panelNames) },
+        set: {
+          ...panel,
+          name: freeName(
+            typeof panel.name === 'string' ? panel.name : 'Panel',
+            here.panelNames.map((name) => ({ name })),
+          ),
+        },
       });
     }
     let elementCount = 0;
@@ -128,7 +192,12 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
       changes.push({ kind: 'page', id, set: { ...rest, panelId, position: (here.into?.pageCount ?? 0) + i } });
       for (const { tag: path, settings, ...element } of listOf(elements)) {
         elementCount++;
-        const set = { ...element, pageId: id, tagId: tag(path), settings: settingsHere((settings ?? {}) as Json, { tag, pageNamed, lists }) };
+        const set = {
+          ...element,
+          pageId: id,
+          tagId: tag(path),
+          settings: settingsHere((settings ?? {}) as Json, { tag, pageNamed, lists, pictureId, statesHere }),
+        };
         const whole = { ...ENTITY_DEFAULTS.element, ...set, id: here.newId() };
         ENTITY_SCHEMAS.element.validateSync(whole, { strict: true });
         changes.push({ kind: 'element', id: whole.id, set });
@@ -136,7 +205,7 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
     }
     const start = pages.find(({ page }) => page.isStart === true);
     if (!here.into && start) changes.push({ kind: 'panel', id: panelId, set: { startPageId: start.id } });
-    return ok({ changes, panelId, pageCount: pages.length, elementCount, missing: [...missing] });
+    return ok({ changes, panelId, pageCount: pages.length, elementCount, missing: [...missing], pictures });
   } catch (error) {
     return fail(
       'damaged',
@@ -152,14 +221,20 @@ function settingsHere(
     tag,
     pageNamed,
     lists,
+    pictureId,
+    statesHere,
   }: {
     readonly tag: (path: unknown) => string | null;
     readonly pageNamed: (name: unknown) => string | null;
     readonly lists: ReadonlyMap<string, string>;
+    readonly pictureId: (name: unknown) => string | null;
+    readonly statesHere: (states: unknown) => readonly Json[];
   },
 ): Json {
   const { stateList, ...rest } = settings;
   const told = Object.entries(rest).flatMap(([key, value]): readonly (readonly [string, unknown])[] => {
+    if (key === 'picture') return [['pictureId', pictureId(value)]];
+    if (key === 'states' && Array.isArray(value)) return [[key, statesHere(value)]];
     if (isTagList(key) && Array.isArray(value)) return [[key, value.flatMap((path: unknown) => tag(path) ?? [])]];
     if (key === 'actions' && Array.isArray(value))
       return [[key, (value as readonly Json[]).map(({ tag: path, page, ...action }) => ({ ...action, tagId: tag(path), pageId: pageNamed(page) }))]];
@@ -204,10 +279,4 @@ function listOf(value: unknown): readonly Json[] {
 function remembered(lists: Map<string, string>, name: string, id: string): string {
   lists.set(name, id);
   return id;
-}
-
-function free(name: string, taken: readonly string[]): string {
-  let free = name;
-  for (let n = 2; taken.includes(free); n++) free = `${name} ${n}`;
-  return free;
 }

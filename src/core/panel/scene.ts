@@ -2,6 +2,7 @@
 import type { Element } from '../project/kinds/element.ts';
 import type { Page } from '../project/kinds/page.ts';
 import type { Panel } from '../project/kinds/panel.ts';
+import type { Picture } from '../project/kinds/picture.ts';
 import type { SignalDefinition } from '../signal.ts';
 import type { State } from './states.ts';
 
@@ -16,6 +17,9 @@ export interface SceneTag {
   readonly canWrite: boolean;
 }
 
+/** What a panel knows of a picture. */
+export type ScenePicture = Pick<Picture, 'name' | 'width' | 'height' | 'digest'>;
+
 export interface Scene {
   readonly panel: Panel;
   /** In their order. */
@@ -25,6 +29,8 @@ export interface Scene {
   /** Null for a tag that is gone. */
   readonly tag: (id: string) => SceneTag | null;
   readonly statesIn: (stateListId: string) => readonly State[] | null;
+  /** Null for a picture that is gone. */
+  readonly picture: (id: string) => ScenePicture | null;
 }
 
 /** A panel in the list that a phone chooses from. */

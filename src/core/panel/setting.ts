@@ -21,6 +21,7 @@ export type Control =
   | { readonly kind: 'actions' }
   | { readonly kind: 'unit' }
   | { readonly kind: 'symbol' }
+  | { readonly kind: 'picture' }
   | { readonly kind: 'points' }
   | { readonly kind: 'tags' };
 
@@ -155,6 +156,14 @@ export const symbol = (unsaid: SymbolName): Setting<SymbolName> => ({
   control: { kind: 'symbol' },
   schema: string().oneOf(Object.keys(SYMBOLS), 'There is no such symbol.').defined(),
   unsaid,
+});
+
+/** A picture of the project; null for none. */
+export const picture = (label: string): Setting<string | null> => ({
+  label,
+  control: { kind: 'picture' },
+  schema: string().max(36).nullable().defined(),
+  unsaid: null,
 });
 
 /** A place in an element, in thousandths of its width and height. */

@@ -23,6 +23,8 @@ export interface State {
   readonly look: Look;
   /** The symbol that is drawn then; null for that of the element. */
   readonly symbol: SymbolName | null;
+  /** The picture that is shown then, where it is not that of the element. */
+  readonly pictureId?: string | null;
 }
 
 export const MOST_STATES = 200;
@@ -42,7 +44,8 @@ export function statesSchema(): ISchema<unknown> {
           .nullable()
           .defined()
           .test('symbol', 'There is no such symbol.', (name) => name === null || Object.hasOwn(SYMBOLS, name)),
-      }).noUnknown(true, 'A state has at, to, text, look and symbol.'),
+        pictureId: string().max(36).nullable().optional(),
+      }).noUnknown(true, 'A state has at, to, text, look, symbol and pictureId.'),
     )
     .max(MOST_STATES, `At most ${MOST_STATES} states.`)
     .test('order', 'The end of a range of values lies above its beginning.', (states) =>

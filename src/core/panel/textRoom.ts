@@ -46,6 +46,7 @@ export function textRoom(element: Written, text: string, unit: string): { readon
     case 'button':
       return { needs: sans(TEXT_PX[settingsOf('button', element).size]), has: w - SIDES_PX - 22 };
     case 'symbol':
+    case 'picture':
       return { needs: sans(13), has: w - 16 };
     default:
       return null;

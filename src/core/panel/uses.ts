@@ -3,6 +3,7 @@ import { idsIn } from '../expression/references.ts';
 import { ELEMENTS, actionsOf, type Kinded } from './kinds.ts';
 import { isWriting } from './actions.ts';
 import { expressionsIn } from './bound.ts';
+import type { State } from './states.ts';
 
 export type Using = Kinded & { readonly tagId: string | null };
 
@@ -28,6 +29,12 @@ export function tagsWritten(element: Using): readonly string[] {
   const { kind, tagId } = element;
   if (ELEMENTS[kind].actions) return [...new Set(actionsOf(element).flatMap((action) => (isWriting(action) ? (action.tagId ?? tagId ?? []) : [])))];
   return ELEMENTS[kind].isTouched && tagId !== null ? [tagId] : [];
+}
+
+/** Pictures that it may show, by their ids. @param states those of its own or of its list */
+export function picturesUsedBy({ kind, settings }: Kinded, states: readonly State[]): readonly string[] {
+  if (kind !== 'picture') return [];
+  return [...new Set([settings.pictureId as string | null | undefined, ...states.map(({ pictureId }) => pictureId)].flatMap((id) => id ?? []))];
 }
 
 /** Pages that it leads to by their id. */

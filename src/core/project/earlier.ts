@@ -57,7 +57,7 @@ export function fromEarlierTag(entity: Entity, groups: EarlierGroups): Tag {
 
 /** A whole project file of before: its parts as they are called in a file. */
 export function fromEarlierFile(file: Entity): Entity {
-  return { copyRules: [], sharedScales: [], ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))) };
+  return { copyRules: [], sharedScales: [], pictures: [], ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))) };
 }
 
 /** Pages had twelve columns. */

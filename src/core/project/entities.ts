@@ -11,6 +11,7 @@ import { linkKind, type Link } from './kinds/link.ts';
 import { memberKind, type Member } from './kinds/member.ts';
 import { pageKind, type Page } from './kinds/page.ts';
 import { panelKind, type Panel } from './kinds/panel.ts';
+import { pictureKind, type Picture } from './kinds/picture.ts';
 import { projectKind, type Project } from './kinds/project.ts';
 import { scaleKind, type TagScale } from './kinds/scale.ts';
 import { sharedScaleKind, type SharedScale } from './kinds/sharedScale.ts';
@@ -30,6 +31,7 @@ export type {
   Member,
   Page,
   Panel,
+  Picture,
   Project,
   SharedScale,
   Source,
@@ -55,6 +57,7 @@ const WRITTEN = {
   scale: scaleKind,
   member: memberKind,
   copyRule: copyRuleKind,
+  picture: pictureKind,
   stateList: stateListKind,
   panel: panelKind,
   page: pageKind,
@@ -75,6 +78,7 @@ export interface Entities {
   readonly scale: TagScale;
   readonly member: Member;
   readonly copyRule: CopyRule;
+  readonly picture: Picture;
   readonly stateList: StateList;
   readonly panel: Panel;
   readonly page: Page;

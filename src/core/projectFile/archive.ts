@@ -1,14 +1,18 @@
 /**
- * A bounded zip of texts: what comes from outside is measured before it is unpacked, only names that are known are
- * taken, and every text must be the one that the manifest vouches for.
+ * A bounded zip of texts and pictures: what comes from outside is measured before it is unpacked, only names that are known are
+ * taken, and every file must be the one that the manifest vouches for.
  */
 import { jsonObjectIn } from '../jsonText.ts';
 import { sha256 } from '@noble/hashes/sha2.js';
-import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
+import { bytesToHex } from '@noble/hashes/utils.js';
 import { strToU8, unzipSync, Zip, ZipDeflate, type UnzipFileInfo } from 'fflate';
 import { fail, ok, type Result } from '../result.ts';
 
-export type Texts = Readonly<Record<string, string>>;
+export interface Unpacked {
+  readonly texts: Readonly<Record<string, string>>;
+  /** What is no text, as it is. */
+  readonly binaries: Readonly<Record<string, Uint8Array>>;
+}
 
 export const MAX_ARCHIVE_BYTES = 50_000_000;
 const MAX_UNPACKED_BYTES = 200_000_000;
@@ -20,13 +24,15 @@ export interface ArchiveKind {
   readonly format: string;
   readonly version: number;
   readonly allowed: RegExp;
+  /** Those of them that are no texts. */
+  readonly binary: RegExp;
 }
 
-/** A file of the zip, its text in portions. */
-export type PortionedText = readonly [name: string, portions: Iterable<string>];
+/** A file of the zip, in portions of text or bytes. */
+export type PortionedFile = readonly [name: string, portions: Iterable<string | Uint8Array>];
 
-/** Packs texts a portion at a time, and gives out the bytes of the zip as they come. The manifest comes last. */
-export function* packing(files: Iterable<PortionedText>, { format, version }: ArchiveKind): Generator<Uint8Array, void> {
+/** Packs files a portion at a time, and gives out the bytes of the zip as they come. The manifest comes last. */
+export function* packing(files: Iterable<PortionedFile>, { format, version }: ArchiveKind): Generator<Uint8Array, void> {
   let packed: Uint8Array[] = [];
   const problems: Error[] = [];
   const zip = new Zip((error, chunk) => {
@@ -40,12 +46,12 @@ export function* packing(files: Iterable<PortionedText>, { format, version }: Ar
     packed = [];
     return chunks;
   };
-  function* add(name: string, portions: Iterable<string>): Generator<Uint8Array> {
+  function* add(name: string, portions: Iterable<string | Uint8Array>): Generator<Uint8Array> {
     const entry = new ZipDeflate(name, { level: 6 });
     zip.add(entry);
     const hash = sha256.create();
     for (const portion of portions) {
-      const bytes = strToU8(portion);
+      const bytes = typeof portion === 'string' ? strToU8(portion) : portion;
       hash.update(bytes);
       entry.push(bytes);
       yield* ready();
@@ -59,13 +65,13 @@ export function* packing(files: Iterable<PortionedText>, { format, version }: Ar
   yield* ready();
 }
 
-export function unpackTexts(zip: Uint8Array, kind: ArchiveKind): Result<Texts> {
+export function unpackFiles(zip: Uint8Array, kind: ArchiveKind): Result<Unpacked> {
   if (zip.length === 0) return fail('empty', 'The file is empty.', 'Export the project again.');
   if (zip.length > MAX_ARCHIVE_BYTES) return fail('too-large', `The file is larger than ${MAX_ARCHIVE_BYTES / 1_000_000} MB.`);
   const unpacked = unpack(zip, kind);
   if (!unpacked.ok) return unpacked;
-  const { [MANIFEST]: manifestText, ...texts } = unpacked.value;
-  const manifest = jsonObjectIn(manifestText ?? '');
+  const { [MANIFEST]: manifestBytes, ...files } = unpacked.value;
+  const manifest = jsonObjectIn(textIn(manifestBytes ?? new Uint8Array()) ?? '');
   if (manifest?.format !== kind.format)
     return fail('not-ours', 'This zip is no project file of Mill Latch.', 'Choose a file that was exported with “Export the project”.');
   if (typeof manifest.version !== 'number' || manifest.version > kind.version)
@@ -74,17 +80,23 @@ export function unpackTexts(zip: Uint8Array, kind: ArchiveKind): Result<Texts> {
       `The file was written by a newer Mill Latch (version ${String(manifest.version)}, this one knows ${kind.version}).`,
       'Import it with the newer one.',
     );
+  const texts: Record<string, string> = {};
+  const binaries: Record<string, Uint8Array> = {};
   const wanted = typeof manifest.files === 'object' && manifest.files !== null ? (manifest.files as Record<string, unknown>) : {};
-  for (const name of new Set([...Object.keys(wanted), ...Object.keys(texts)])) {
-    const text = texts[name];
-    if (text === undefined) return fail('damaged', `The file lacks ${name}.`, 'It is not complete: export the project again.', name);
-    if (wanted[name] !== digest(text))
+  for (const name of new Set([...Object.keys(wanted), ...Object.keys(files)])) {
+    const bytes = files[name];
+    if (!bytes) return fail('damaged', `The file lacks ${name}.`, 'It is not complete: export the project again.', name);
+    const isBinary = kind.binary.test(name);
+    const text = isBinary ? null : textIn(bytes);
+    if (wanted[name] !== bytesToHex(sha256(bytes)) || (text === null && !isBinary))
       return fail('damaged', `${name} is not what was exported.`, 'The file was damaged or edited: export the project again.', name);
+    if (text === null) binaries[name] = bytes;
+    else texts[name] = text;
   }
-  return ok(texts);
+  return ok({ texts, binaries });
 }
 
-function unpack(zip: Uint8Array, { allowed }: ArchiveKind): Result<Record<string, string>> {
+function unpack(zip: Uint8Array, { allowed }: ArchiveKind): Result<Record<string, Uint8Array>> {
   let total = 0;
   let count = 0;
   let refused: Result<never> | null = null;
@@ -106,14 +118,17 @@ function unpack(zip: Uint8Array, { allowed }: ArchiveKind): Result<Record<string
   };
   try {
     // The sizes that the zip states bound what is unpacked: a file that is longer than it says is cut, and then refused.
-    const files = unzipSync(zip, { filter });
-    const decoder = new TextDecoder('utf-8', { fatal: true });
-    return ok(Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name, decoder.decode(bytes)])));
+    return ok(unzipSync(zip, { filter }));
   } catch {
     return refused ?? fail('not-zip', 'The file is no zip, or it is damaged.', 'Export the project again.');
   }
 }
 
-function digest(text: string): string {
-  return bytesToHex(sha256(utf8ToBytes(text)));
+/** Null for bytes that are no UTF-8. */
+function textIn(bytes: Uint8Array): string | null {
+  try {
+    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+  } catch {
+    return null;
+  }
 }

@@ -14,15 +14,29 @@ import { fail, ok, type Result } from '../result.ts';
 import type { Scale } from '../scaling/scale.ts';
 import { listPortions } from '../taglist/writeList.ts';
 import { jsonPortions } from '../jsonPortions.ts';
-import { packing, unpackTexts, type ArchiveKind, type PortionedText } from './archive.ts';
+import { readPicture, type PictureType } from '../picture/picture.ts';
+import { packing, unpackFiles, type ArchiveKind, type PortionedFile } from './archive.ts';
 
-const KIND: ArchiveKind = { format: 'mill-latch-project', version: 9, allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv)$/ };
+const KIND: ArchiveKind = {
+  format: 'mill-latch-project',
+  version: 10,
+  allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv|pictures\/[0-9a-f]{64}\.(png|svg))$/,
+  binary: /^pictures\//,
+};
 
 export interface ProjectFile {
   readonly name: string;
   readonly exportedAt: string;
   readonly entities: readonly { readonly kind: EntityKind; readonly entity: AnyEntity }[];
   readonly proofs: readonly FiledProof[];
+  readonly pictures: readonly PictureData[];
+}
+
+/** The bytes of a picture, as they are kept. */
+export interface PictureData {
+  readonly digest: string;
+  readonly type: PictureType;
+  readonly bytes: Uint8Array;
 }
 
 /** What importing a file would do to one kind of thing. */
@@ -44,7 +58,7 @@ const FIRST = 20;
 export type FiledProject = Omit<Snapshot, 'revision' | 'proofs' | 'drivers'> & { readonly proofs: readonly FiledProof[] };
 
 /** Bytes of the file as they come. */
-export function* writingProjectFile(project: FiledProject, exportedAt: string): Generator<Uint8Array, void> {
+export function* writingProjectFile(project: FiledProject, exportedAt: string, pictures: readonly PictureData[] = []): Generator<Uint8Array, void> {
   const scales = new Map<string, Scale>();
   for (const { id, scale } of project.scales) scales.set(id, scale);
   const groups = new Map(project.groups.map((group) => [group.id, group]));
@@ -56,25 +70,27 @@ export function* writingProjectFile(project: FiledProject, exportedAt: string): 
     if (tags) tags.push(tag);
     else byDevice.set(deviceId, [tag]);
   }
-  const lists = project.devices.map((device, i): PortionedText => [
+  const lists = project.devices.map((device, i): PortionedFile => [
     `lists/${i + 1} ${device.name.replace(/[/\\:*?"<>|]/g, '-').slice(0, 80)}.csv`,
     listPortions(byDevice.get(device.id) ?? [], {
       scaleOf: (tagId) => scales.get(tagId) ?? null,
       groupOf: ({ groupId }) => groupText(groupId, { group: (id) => groups.get(id) ?? null }),
     }),
   ]);
-  yield* packing([['project.json', jsonPortions({ exportedAt, ...project })], ...lists], KIND);
+  const files = pictures.map(({ digest, type, bytes }): PortionedFile => [`pictures/${digest}.${type}`, [bytes]]);
+  yield* packing([['project.json', jsonPortions({ exportedAt, ...project })], ...lists, ...files], KIND);
 }
 
 /** Reads a project file; every entity must obey its schema. The place of a problem names it. */
 export function readProjectFile(zip: Uint8Array, now = Date.now()): Result<ProjectFile> {
-  const texts = unpackTexts(zip, KIND);
-  if (!texts.ok) return texts;
-  const checked = atOnce(checkingJsonText(texts.value['project.json'] ?? ''));
+  const unpacked = unpackFiles(zip, KIND);
+  if (!unpacked.ok) return unpacked;
+  const { texts, binaries } = unpacked.value;
+  const checked = atOnce(checkingJsonText(texts['project.json'] ?? ''));
   if (!checked.ok) return { ok: false, problem: { ...checked.problem, place: 'project.json' } };
   let file: Readonly<Record<string, unknown>>;
   try {
-    file = fromEarlierFile(JSON.parse(texts.value['project.json'] ?? '') as Record<string, unknown>);
+    file = fromEarlierFile(JSON.parse(texts['project.json'] ?? '') as Record<string, unknown>);
   } catch {
     return fail('json', 'project.json is no valid JSON.', 'Export the project again.', 'project.json');
   }
@@ -99,13 +115,30 @@ export function readProjectFile(zip: Uint8Array, now = Date.now()): Result<Proje
       entities.push({ kind, entity: entity as AnyEntity });
     }
   }
+  const pictures = picturesIn(binaries);
+  if (!pictures.ok) return pictures;
   const project = entities.find((e) => e.kind === 'project')?.entity as { name: string } | undefined;
   return ok({
     name: project?.name ?? '',
     exportedAt: typeof file.exportedAt === 'string' ? file.exportedAt : '',
     entities,
     proofs: Array.isArray(file.proofs) ? file.proofs.filter((proof) => isProof(proof, now)).map(fromFile) : [],
+    pictures: pictures.value,
   });
+}
+
+/** Each is what this program would have kept: another could do harm. */
+function picturesIn(binaries: Readonly<Record<string, Uint8Array>>): Result<readonly PictureData[]> {
+  const pictures: PictureData[] = [];
+  for (const [name, bytes] of Object.entries(binaries)) {
+    const read = readPicture(bytes);
+    if (!read.ok) return { ok: false, problem: { ...read.problem, place: name } };
+    const { digest, type } = read.value;
+    if (name !== `pictures/${digest}.${type}`)
+      return fail('damaged', 'A picture of the file is not what was exported.', 'Export the project again.', name);
+    pictures.push({ digest, type, bytes: read.value.bytes });
+  }
+  return ok(pictures);
 }
 
 /** Compares a file with the project that is there, thing by thing, by their ids. */

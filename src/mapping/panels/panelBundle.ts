@@ -1,8 +1,9 @@
 /** A panel as it is sent to a glass: its own pages, elements, state lists and tags, and nothing else of the project. */
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { panelTag, sceneTag, type PanelTag } from '@/core/panel/panelTag.ts';
-import { byHeight, type Scene, type SceneTag } from '@/core/panel/scene.ts';
-import { tagsUsedBy } from '@/core/panel/uses.ts';
+import { byHeight, type Scene, type ScenePicture, type SceneTag } from '@/core/panel/scene.ts';
+import { statesOf } from '@/core/panel/elementText.ts';
+import { picturesUsedBy, tagsUsedBy } from '@/core/panel/uses.ts';
 import type { State } from '@/core/panel/states.ts';
 
 export interface PanelBundle {
@@ -11,12 +12,14 @@ export interface PanelBundle {
   readonly elements: readonly Element[];
   readonly tags: readonly PanelTag[];
   readonly stateLists: Readonly<Record<string, readonly State[]>>;
+  readonly pictures: Readonly<Record<string, ScenePicture>>;
 }
 
 export function bundleOf(scene: Scene): PanelBundle {
   const elements = scene.pages.flatMap(({ id }) => scene.elementsOn(id));
   const tags = new Map<string, PanelTag>();
   const stateLists: Record<string, readonly State[]> = {};
+  const pictures: Record<string, ScenePicture> = {};
   for (const element of elements) {
     for (const id of tagsUsedBy(element)) {
       const tag = tags.has(id) ? null : scene.tag(id);
@@ -25,12 +28,16 @@ export function bundleOf(scene: Scene): PanelBundle {
     const { stateListId } = element.settings;
     const states = typeof stateListId === 'string' ? scene.statesIn(stateListId) : null;
     if (typeof stateListId === 'string' && states) stateLists[stateListId] = states;
+    for (const id of picturesUsedBy(element, statesOf(element, { units: [], statesIn: scene.statesIn }))) {
+      const picture = scene.picture(id);
+      if (picture) pictures[id] = { name: picture.name, width: picture.width, height: picture.height, digest: picture.digest };
+    }
   }
-  return { panel: scene.panel, pages: scene.pages, elements, tags: [...tags.values()], stateLists };
+  return { panel: scene.panel, pages: scene.pages, elements, tags: [...tags.values()], stateLists, pictures };
 }
 
 /** The inverse of {@link bundleOf}. */
-export function sceneIn({ panel, pages, elements, tags, stateLists }: PanelBundle): Scene {
+export function sceneIn({ panel, pages, elements, tags, stateLists, pictures }: PanelBundle): Scene {
   const byPage = new Map<string, Element[]>(pages.map(({ id }) => [id, []]));
   for (const element of elements) byPage.get(element.pageId)?.push(element);
   for (const on of byPage.values()) on.sort(byHeight);
@@ -45,5 +52,6 @@ export function sceneIn({ panel, pages, elements, tags, stateLists }: PanelBundl
     elementsOn: (pageId) => byPage.get(pageId) ?? [],
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,
+    picture: (id) => pictures[id] ?? null,
   };
 }

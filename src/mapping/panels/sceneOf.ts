@@ -1,5 +1,5 @@
 /** A panel of a project as it is drawn: what its elements use, with effective settings. */
-import type { Element, Page, Panel, StateList, Tag } from '@/core/project/entities.ts';
+import type { Element, Page, Panel, Picture, StateList, Tag } from '@/core/project/entities.ts';
 import { byHeight, type Scene, type SceneTag } from '@/core/panel/scene.ts';
 import type { Result } from '@/core/result.ts';
 import type { EffectiveSignal } from '../effective.ts';
@@ -11,6 +11,7 @@ export interface PanelsProject {
   tag(id: string): Tag | null;
   effective(tagId: string): Result<EffectiveSignal>;
   stateList(id: string): StateList | null;
+  picture(id: string): Picture | null;
 }
 
 /** Null for a panel that is gone. */
@@ -28,6 +29,7 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
     },
     tag: (id) => sceneTagOf(project, id),
     statesIn: (id) => project.stateList(id)?.states ?? null,
+    picture: (id) => project.picture(id),
   };
 }
 

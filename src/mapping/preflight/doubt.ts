@@ -30,6 +30,8 @@ export type DoubtCode =
   | 'no-tags'
   | 'no-devices'
   | 'no-tag-shown'
+  | 'no-picture'
+  | 'picture-gone'
   | 'element-read-only'
   | 'element-unit'
   | 'element-outside'

@@ -10,9 +10,9 @@ import { startPage, type Scene } from '@/core/panel/scene.ts';
 import { shownOn, unitOn } from '@/core/panel/shownOn.ts';
 import { FINGER_MM, pageHeight, pixelsPerMm } from '@/core/panel/sizes.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
-import { gapsIn } from '@/core/panel/states.ts';
+import { gapsIn, type State } from '@/core/panel/states.ts';
 import { textRoom } from '@/core/panel/textRoom.ts';
-import { pagesLedTo, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
+import { pagesLedTo, picturesUsedBy, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { shownIn } from '@/core/units/shownIn.ts';
 import { sceneOf } from '../panels/sceneOf.ts';
@@ -57,8 +57,7 @@ function needsTag(element: Element): boolean {
   if (ELEMENTS[kind].takes === 'none' || settings.of !== undefined) return false;
   if (kind === 'button') return actionsOf(element).some((action) => isWriting(action) && action.tagId === null);
   if (kind === 'trend') return tagsListed(element).length === 0;
-  // A symbol may stand for a machine that tells nothing.
-  return kind !== 'symbol';
+  return !ELEMENTS[kind].standsAlone;
 }
 
 function isOutside({ x, y, w, h }: Element, panel: Panel): boolean {
@@ -93,6 +92,7 @@ function elementDoubts(scene: Scene, element: Element): readonly Said[] {
   const gaps = gapsIn(states, 3);
   if (gaps.length > 0)
     said.push({ code: 'state-gaps', severity: 'note', message: `${title} has no state for ${gaps.join(', ')}: the value itself is shown then.` });
+  if (element.kind === 'picture') said.push(...pictureDoubts(scene, element, states));
   if (element.kind === 'text' || element.kind === 'shape') said.push(...contrastDoubts(element));
   const tag = element.tagId === null || ELEMENTS[element.kind].takes === 'none' ? null : scene.tag(element.tagId);
   if (!tag?.def) return said;
@@ -115,6 +115,16 @@ function elementDoubts(scene: Scene, element: Element): readonly Said[] {
       message: `${title} may have to show “${longest.length > 24 ? `${longest.slice(0, 24)}…` : longest}”, which needs ${Math.ceil(room.needs - room.has)} pixels more.`,
     });
   return said;
+}
+
+function pictureDoubts(scene: Scene, element: Element, states: readonly State[]): readonly Said[] {
+  const shown = picturesUsedBy(element, states);
+  const title = titleOf(element);
+  if (shown.length === 0) return [{ code: 'no-picture', severity: 'warning', message: `${title} has no picture chosen.` }];
+  const gone = shown.filter((id) => scene.picture(id) === null).length;
+  return gone === 0
+    ? []
+    : [{ code: 'picture-gone', severity: 'error', message: `${title} shows ${counted(gone, 'picture')} that ${gone === 1 ? 'is' : 'are'} gone.` }];
 }
 
 function contrastDoubts(element: Element): readonly Said[] {

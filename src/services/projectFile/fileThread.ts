@@ -1,6 +1,13 @@
 /** The thread of one project file: a hundred thousand tags, or a file made to harm, must not hold up the engine's loop. */
 import type { Change } from '@/core/project/command.ts';
-import { compareProject, readProjectFile, writingProjectFile, type FiledProject, type ProjectFile } from '@/core/projectFile/projectFile.ts';
+import {
+  compareProject,
+  readProjectFile,
+  writingProjectFile,
+  type FiledProject,
+  type PictureData,
+  type ProjectFile,
+} from '@/core/projectFile/projectFile.ts';
 import { pluralOf } from '@/core/project/entities.ts';
 import { listsOf } from '@/core/project/snapshot.ts';
 import { ok } from '@/core/result.ts';
@@ -14,6 +21,7 @@ const PORTION = 250;
 
 const things = new Map<keyof FiledProject, unknown[]>();
 let file: ProjectFile | null = null;
+const pictures: PictureData[] = [];
 let changes: readonly Change[] = [];
 let writing: Iterator<Uint8Array, void> = [][Symbol.iterator]();
 
@@ -25,8 +33,11 @@ async function answer(ask: FileAsk): Promise<unknown> {
       for (const thing of JSON.parse(ask.json) as unknown[]) known.push(thing);
       return null;
     }
+    case 'picture':
+      pictures.push(ask.picture);
+      return null;
     case 'write':
-      writing = writingProjectFile(project(), ask.exportedAt);
+      writing = writingProjectFile(project(), ask.exportedAt, pictures);
       return null;
     case 'bytes':
       return nextBytes();
@@ -34,7 +45,7 @@ async function answer(ask: FileAsk): Promise<unknown> {
       const read = readProjectFile(ask.zip);
       if (!read.ok) return read;
       file = read.value;
-      return ok<FileHead>({ name: file.name, exportedAt: file.exportedAt, proofCount: file.proofs.length });
+      return ok<FileHead>({ name: file.name, exportedAt: file.exportedAt, proofCount: file.proofs.length, pictureCount: file.pictures.length });
     }
     case 'compare': {
       if (!file) throw new Error('No file was read.');
@@ -44,6 +55,8 @@ async function answer(ask: FileAsk): Promise<unknown> {
     }
     case 'changes':
       return changes.slice(ask.from, ask.from + PORTION);
+    case 'pictureAt':
+      return file?.pictures[ask.at];
     case 'proofs':
       return file?.proofs.slice(ask.from, ask.from + PORTION) ?? [];
   }

@@ -3,9 +3,10 @@ import { inSlices } from '@/core/inSlices.ts';
 import type { FiledProof, Proof } from '@/core/check/checkResult.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
-import type { Difference, FiledProject } from '@/core/projectFile/projectFile.ts';
+import type { Difference, FiledProject, PictureData } from '@/core/projectFile/projectFile.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
+import type { PictureStore } from '@/store/pictureStore.ts';
 import type { StoredProof } from '@/store/proofBook.ts';
 import type { CheckService } from '../checkService.ts';
 import type { ProjectService } from '../projectService.ts';
@@ -43,6 +44,7 @@ export class ProjectFileService {
   readonly #snapshot: () => Snapshot;
   readonly #threadFile: string;
   readonly #backUp: () => Promise<Result<unknown>>;
+  readonly #pictures: PictureStore;
   #running = 0;
 
   /**
@@ -56,6 +58,7 @@ export class ProjectFileService {
     snapshot: () => Snapshot,
     threadFile: string,
     backUp: () => Promise<Result<unknown>>,
+    pictures: PictureStore,
   ) {
     this.#model = model;
     this.#projects = projects;
@@ -63,6 +66,7 @@ export class ProjectFileService {
     this.#snapshot = snapshot;
     this.#threadFile = threadFile;
     this.#backUp = backUp;
+    this.#pictures = pictures;
   }
 
   /** The file as a stream, made as it is fetched. */
@@ -73,6 +77,10 @@ export class ProjectFileService {
     try {
       const snapshot = this.#snapshot();
       await this.#tell(ask, snapshot);
+      for (const { digest, type } of snapshot.pictures) {
+        const bytes = await this.#pictures.bytesOf(digest);
+        if (bytes) await ask({ kind: 'picture', picture: { digest, type, bytes } });
+      }
       await ask({ kind: 'write', exportedAt: this.#projects.time });
       return ok({ name: snapshot.project.name, zip: fetched(ask, end) });
     } catch (error) {
@@ -91,11 +99,12 @@ export class ProjectFileService {
 
   /** All or nothing. Proofs that come with it are added to the records, which are never undone. */
   importFile(zip: Uint8Array, commandId: string): Promise<Result<Applied>> {
-    return this.#reading(zip, async ({ name, changes, news }) => {
+    return this.#reading(zip, async ({ name, changes, news }, pictures) => {
       if (changes.length === 0 && news.length === 0) return fail('nothing-new', 'The project is the same as the file already.');
       // Everything may be replaced: undo takes it back, and a backup does where undo no longer reaches.
       const safe = changes.length > 0 ? await this.#backUp() : ok(null);
       if (!safe.ok) return safe;
+      for await (const { digest, type, bytes } of pictures()) await this.#pictures.keep(digest, type, bytes);
       const label = `project ${name} imported`.slice(0, 200);
       const command = { id: commandId, label, changes };
       // Proofs alone are no change that could be undone.
@@ -105,7 +114,10 @@ export class ProjectFileService {
     });
   }
 
-  async #reading<T>(zip: Uint8Array, then: (incoming: Incoming) => Promise<Result<T>>): Promise<Result<T>> {
+  async #reading<T>(
+    zip: Uint8Array,
+    then: (incoming: Incoming, pictures: () => AsyncIterable<PictureData>) => Promise<Result<T>>,
+  ): Promise<Result<T>> {
     const thread = this.#begin();
     if (!thread.ok) return thread;
     const { ask, end, isLate } = thread.value;
@@ -116,7 +128,11 @@ export class ProjectFileService {
       const { differences, changeCount } = await ask<Compared>({ kind: 'compare' });
       const changes = await gathered((from) => ask<readonly Change[]>({ kind: 'changes', from }), changeCount);
       const filed = await gathered((from) => ask<readonly FiledProof[]>({ kind: 'proofs', from }), head.value.proofCount);
-      return await then({ ...head.value, differences, changes, news: await inSlices(this.#checks.newsIn(filed)) });
+      const { pictureCount } = head.value;
+      async function* pictures(): AsyncGenerator<PictureData> {
+        for (let at = 0; at < pictureCount; at++) yield await ask<PictureData>({ kind: 'pictureAt', at });
+      }
+      return await then({ ...head.value, differences, changes, news: await inSlices(this.#checks.newsIn(filed)) }, pictures);
     } catch (error) {
       if (isLate())
         return fail('too-slow', `Reading the file took longer than ${LONGEST_MS / 60_000} minutes.`, 'Nothing was changed. Is it a project file?');

@@ -18,11 +18,14 @@ import type {
   Project,
   SharedScale,
   Source,
+  Picture,
   StateList,
   Structure,
   Tag,
   TagScale,
 } from '@/core/project/entities.ts';
+import { statesOf } from '@/core/panel/elementText.ts';
+import { picturesUsedBy } from '@/core/panel/uses.ts';
 import { proofState, type ProofState } from '@/core/check/proofState.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
@@ -323,9 +326,22 @@ export class ProjectView implements Tallied {
   stateList(id: string): StateList | null {
     return this.tables.stateList.get(id) ?? null;
   }
+  get pictures(): readonly Picture[] {
+    return sortedByName(this.tables.picture);
+  }
+  picture(id: string): Picture | null {
+    return this.tables.picture.get(id) ?? null;
+  }
+
   /** How many elements go by a state list. */
   elementsByStates(stateListId: string): number {
     return [...this.tables.element.values()].filter(({ settings }) => settings.stateListId === stateListId).length;
+  }
+  /** How many elements may show a picture. */
+  elementsByPicture(pictureId: string): number {
+    const statesIn = (id: string): StateList['states'] | null => this.stateList(id)?.states ?? null;
+    const isShown = (element: Element): boolean => picturesUsedBy(element, statesOf(element, { units: [], statesIn })).includes(pictureId);
+    return [...this.tables.element.values()].filter(isShown).length;
   }
   page(id: string): Page | null {
     return this.tables.page.get(id) ?? null;

@@ -163,7 +163,7 @@ export function useDrawn(element: Element): Drawn {
 
 /** It stands for one value: without a tag there is none. */
 function needsTag({ kind }: Element): boolean {
-  return ELEMENTS[kind].showsText && kind !== 'button' && kind !== 'symbol';
+  return ELEMENTS[kind].showsText && !ELEMENTS[kind].standsAlone;
 }
 
 function ofFormula(element: Element, came: Came | null, texts: Parameters<typeof elementText>[2], isEmpty: boolean): Drawn {

@@ -265,6 +265,21 @@ export const OPERATIONS: readonly Operation[] = [
   },
   {
     method: 'post',
+    path: '/pictures',
+    summary: 'Take a picture file, PNG or SVG; a command that makes a `picture` with what is answered names it',
+    answer: 'Its type, size and digest, and what was taken out of it; what no command names is dropped after a day',
+    takesFile: true,
+  },
+  {
+    method: 'get',
+    path: '/pictures/{id}',
+    summary: 'A picture of the project',
+    answer: 'The file',
+    givesFile: 'image/*',
+    query: { digest: 'its digest: then it may be kept' },
+  },
+  {
+    method: 'post',
     path: '/panels/{id}/elements/{elementId}/press',
     summary: 'Press an element of a panel, once for each id: what it may write is written, and nothing else',
     answer: 'What became of each write, in its order; what comes after one that was not done is left out',

@@ -22,6 +22,7 @@ export const button: ElementKindEntry<typeof settings> = {
   settings,
   phone: 'half',
   showsText: true,
+  standsAlone: true,
   isTouched: true,
   writes: ({ actions: steps }) => (steps.some(({ act }) => act === 'hold') ? 'hold' : steps.some(isWriting) ? 'state' : null),
   actions: ({ actions: steps }) => steps,

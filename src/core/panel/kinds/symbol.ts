@@ -20,6 +20,7 @@ export const symbol: ElementKindEntry<typeof settings> = {
   settings,
   phone: 'half',
   showsText: true,
+  standsAlone: true,
   isTouched: false,
   writes: nothing,
 };

@@ -9,6 +9,7 @@ import type { Drawing } from './drawing.ts';
 import { EntryDrawing } from './entry.tsx';
 import { LampDrawing } from './lamp.tsx';
 import { PickDrawing } from './pick.tsx';
+import { PictureDrawing } from './picture.tsx';
 import { FrameDrawing, LineDrawing, PipeDrawing, ShapeDrawing } from './shapes.tsx';
 import { SliderDrawing } from './slider.tsx';
 import { SwitchDrawing } from './switch.tsx';
@@ -25,6 +26,7 @@ export const DRAWINGS: Readonly<Record<ElementKind, Drawing>> = {
   dial: DialDrawing,
   lamp: LampDrawing,
   symbol: SymbolDrawing,
+  picture: PictureDrawing,
   button: ButtonDrawing,
   switch: SwitchDrawing,
   choice: ChoiceDrawing,

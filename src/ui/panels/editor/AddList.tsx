@@ -1,6 +1,6 @@
 'use client';
 /** What can be put on the page, by what it is for. */
-import { ELEMENTS, type ElementKind } from '@/core/panel/kinds.ts';
+import { ELEMENTS, ELEMENT_KINDS, type ElementKind } from '@/core/panel/kinds.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import { useSelectedTag } from '../../live/selection.ts';
@@ -11,10 +11,16 @@ import type { Edit } from './useEdit.ts';
 import { selectTag } from '../../live/selection.ts';
 
 const PARTS: readonly (readonly [string, readonly ElementKind[]])[] = [
-  ['Shows a value', ['value', 'bar', 'dial', 'lamp', 'symbol', 'trend', 'table']],
-  ['Is operated', ['button', 'switch', 'choice', 'slider', 'entry', 'pick']],
-  ['Is drawn', ['text', 'frame', 'shape', 'line', 'pipe', 'clock']],
+  ['Shows a value', ELEMENT_KINDS.filter((kind) => !ELEMENTS[kind].isTouched && showsValues(kind))],
+  ['Is operated', ELEMENT_KINDS.filter((kind) => ELEMENTS[kind].isTouched)],
+  ['Is drawn', ELEMENT_KINDS.filter((kind) => !ELEMENTS[kind].isTouched && !showsValues(kind))],
 ];
+
+/** Of a tag of its own, or of tags that it lists. */
+function showsValues(kind: ElementKind): boolean {
+  const { takes, settings } = ELEMENTS[kind];
+  return takes !== 'none' || Object.values(settings).some(({ control }) => control.kind === 'tags');
+}
 
 export function AddList({ edit }: { readonly edit: Edit }) {
   const project = useProject();

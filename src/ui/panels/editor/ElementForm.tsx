@@ -24,6 +24,7 @@ import { suits } from './fitting.ts';
 import { localTag } from './localTag.ts';
 import { widthOf } from '../PageView.tsx';
 import { NumberField } from './NumberField.tsx';
+import { PictureField } from './PictureField.tsx';
 import { PhoneFields } from './PhoneFields.tsx';
 import { PlaceFields } from './PlaceFields.tsx';
 import { PointsField } from './PointsField.tsx';
@@ -219,10 +220,12 @@ function SettingField({ name, setting, element, pages, onKeep }: SettingFieldPro
       return typeof element.settings.stateListId === 'string' ? null : (
         <StatesField
           states={value as readonly State[]}
-          hasSymbols={element.kind === 'symbol'}
+          shows={element.kind === 'symbol' || element.kind === 'picture' ? [element.kind] : []}
           onKeep={(next) => onKeep(next.length === 0 ? undefined : next)}
         />
       );
+    case 'picture':
+      return <PictureField label={label} value={value as string | null} onKeep={onKeep} />;
     case 'stateList':
       return <StateListField element={element} value={value as string | null} onKeep={onKeep} />;
     case 'actions':

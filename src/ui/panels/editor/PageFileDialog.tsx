@@ -1,17 +1,20 @@
 'use client';
 /** A page or a panel as a file, out and in; what of it has no tag here is told before it is brought in. */
 import { Download } from 'lucide-react';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
 import { counted } from '@/core/counted.ts';
-import { MOST_FILE_BYTES, pageFile, pagesFrom, type PagesToMake } from '@/core/panel/pageFile.ts';
+import { MOST_FILE_BYTES, pageFile, pagesFrom, picturesOn, type PagesToMake } from '@/core/panel/pageFile.ts';
 import { tagAt } from '@/core/project/tagPath.ts';
-import type { Page, Panel } from '@/core/project/entities.ts';
+import type { Change } from '@/core/project/command.ts';
+import type { Page, Panel, Picture } from '@/core/project/entities.ts';
 import { expressionPath } from '../../expression/reading.ts';
 import { useChange, useProject } from '../../live/LiveContext.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { FileDrop } from '../../parts/FileDrop.tsx';
+import { pictureAddress } from '../drawings/picture.tsx';
+import { takePicture } from './PicturesDialog.tsx';
 
 interface PageFileDialogProps {
   readonly panel: Panel;
@@ -30,12 +33,23 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
   const [name, setName] = useState<string | null>(null);
   const [isInto, setInto] = useState(false);
   const [isBusy, setBusy] = useState(false);
-  const save = (of: readonly Page[], name: string): void => {
-    const file = pageFile({
+  const save = async (of: readonly Page[], name: string): Promise<void> => {
+    const source = {
       panel,
       pages: of,
-      elementsOn: (id) => project.elementsOn(id),
-      stateList: (id) => project.stateList(id),
+      elementsOn: (id: string) => project.elementsOn(id),
+      stateList: (id: string) => project.stateList(id),
+      picture: (id: string) => project.picture(id),
+    };
+    const pictureData = new Map<string, string>();
+    for (const picture of picturesOn(source)) {
+      const data = await pictureBase64(picture);
+      if (data === null) toast.error(`The picture ${picture.name} could not be fetched.`, { description: 'The file goes without it.' });
+      else pictureData.set(picture.id, data);
+    }
+    const file = pageFile({
+      ...source,
+      pictureData,
       pathOf: (id) => {
         const tag = project.tag(id);
         return tag && expressionPath(project, tag);
@@ -47,19 +61,32 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
   };
-  const read =
-    text === null
-      ? null
-      : pagesFrom(text, {
-          newId: uuid,
-          tagNamed: (parts) => tagAt(parts, project.named),
-          stateListNamed: (name) => project.stateLists.find((list) => list.name.toLowerCase() === name.toLowerCase())?.id ?? null,
-          panelNames: project.panels.map(({ name }) => name),
-          into: isInto ? { id: panel.id, pageCount: pages.length } : null,
-        });
-  const bring = async ({ changes, panelId, pageCount }: PagesToMake): Promise<void> => {
+  const read = useMemo(
+    () =>
+      text === null
+        ? null
+        : pagesFrom(text, {
+            newId: uuid,
+            tagNamed: (parts) => tagAt(parts, project.named),
+            stateListNamed: (name) => idNamed(project.stateLists, name),
+            pictureNamed: (name) => idNamed(project.pictures, name),
+            panelNames: project.panels.map(({ name }) => name),
+            into: isInto ? { id: panel.id, pageCount: pages.length } : null,
+          }),
+    [text, isInto, project, panel.id, pages.length],
+  );
+  const bring = async ({ changes, panelId, pageCount, pictures }: PagesToMake): Promise<void> => {
     setBusy(true);
-    const done = await change(isInto ? `${counted(pageCount, 'page')} brought into ${panel.name}` : 'panel brought in from a file', changes);
+    const made: Change[] = [];
+    for (const { id, name, data } of pictures) {
+      const taken = await takePicture(new File([bytesIn(data)], name));
+      // Refused, and told: what shows it says that it is gone.
+      if (!taken) continue;
+      const { removed: _, ...facts } = taken;
+      made.push({ kind: 'picture', id, set: { name, ...facts } });
+    }
+    const label = isInto ? `${counted(pageCount, 'page')} brought into ${panel.name}` : 'panel brought in from a file';
+    const done = await change(label, [...made, ...changes]);
     setBusy(false);
     if (!done.ok) return;
     onPanel(panelId);
@@ -71,11 +98,11 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
       <div className="flex flex-col gap-4">
         <section className="flex flex-wrap gap-2">
           {page ? (
-            <button type="button" className="btn btn-sm" onClick={() => save([page], page.name)}>
+            <button type="button" className="btn btn-sm" onClick={() => void save([page], page.name)}>
               <Download size={14} aria-hidden /> Save the page {page.name}
             </button>
           ) : null}
-          <button type="button" className="btn btn-sm" onClick={() => save(pages, panel.name)}>
+          <button type="button" className="btn btn-sm" onClick={() => void save(pages, panel.name)}>
             <Download size={14} aria-hidden /> Save the panel with {counted(pages.length, 'page')}
           </button>
         </section>
@@ -86,7 +113,8 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
             accept=".json"
             chosen={name}
             onFile={(file) => {
-              if (file.size > MOST_FILE_BYTES) toast.error(`${file.name} is too large for a page file.`, { description: 'At most 20 MB are read.' });
+              if (file.size > MOST_FILE_BYTES)
+                toast.error(`${file.name} is too large for a page file.`, { description: `At most ${MOST_FILE_BYTES / 1_000_000} MB are read.` });
               else
                 void file.text().then((content) => {
                   setName(file.name);
@@ -106,7 +134,8 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
           {read?.ok ? (
             <div className="text-sm" data-page-file>
               <p>
-                {counted(read.value.pageCount, 'page')} with {counted(read.value.elementCount, 'element')}.
+                {counted(read.value.pageCount, 'page')} with {counted(read.value.elementCount, 'element')}
+                {read.value.pictures.length > 0 ? ` and ${counted(read.value.pictures.length, 'new picture')}` : ''}.
               </p>
               {read.value.missing.length > 0 ? (
                 <p className="is-look">
@@ -131,4 +160,25 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
       </div>
     </Dialog>
   );
+}
+
+function idNamed(among: readonly { readonly id: string; readonly name: string }[], name: string): string | null {
+  return among.find((other) => other.name.toLowerCase() === name.toLowerCase())?.id ?? null;
+}
+
+async function pictureBase64({ id, digest }: Picture): Promise<string | null> {
+  const answer = await fetch(pictureAddress(id, digest)).catch(() => null);
+  if (!answer?.ok) return null;
+  let binary = '';
+  for (const byte of new Uint8Array(await answer.arrayBuffer())) binary += String.fromCharCode(byte);
+  return btoa(binary);
+}
+
+/** Empty where it is no base64: no picture either, and told as that. */
+function bytesIn(base64: string): Uint8Array<ArrayBuffer> {
+  try {
+    return Uint8Array.from(atob(base64), (character) => character.charCodeAt(0));
+  } catch {
+    return new Uint8Array();
+  }
 }

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { v7 as uuid } from 'uuid';
 import type { State } from '@/core/panel/states.ts';
 import type { Element } from '@/core/project/entities.ts';
+import { freeName } from '@/core/project/freeName.ts';
 import { useChange, useProject } from '../../live/LiveContext.tsx';
 import { StateListsDialog } from './StateListsDialog.tsx';
 
@@ -20,9 +21,7 @@ export function StateListField({ element, value, onKeep }: StateListFieldProps) 
   const own = (element.settings.states ?? []) as readonly State[];
   const share = async (): Promise<void> => {
     const id = uuid();
-    const taken = new Set(project.stateLists.map(({ name }) => name.toLowerCase()));
-    let name = element.label || 'States';
-    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${element.label || 'States'} ${n}`;
+    const name = freeName(element.label || 'States', project.stateLists);
     const { states: _, ...rest } = element.settings;
     await change(`state list ${name} made`, [
       { kind: 'stateList', id, set: { name, states: own } },

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { v7 as uuid } from 'uuid';
 import { counted } from '@/core/counted.ts';
 import { onOff, type State } from '@/core/panel/states.ts';
+import { freeName } from '@/core/project/freeName.ts';
 import { useChange, useProject } from '../../live/LiveContext.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { keptField } from '../../parts/keptField.ts';
@@ -18,9 +19,7 @@ export function StateListsDialog({ first, onClose }: { readonly first: string | 
   const list = lists.find(({ id }) => id === chosen) ?? lists[0] ?? null;
   const make = async (wanted: string, states: readonly State[]): Promise<void> => {
     const id = uuid();
-    const taken = new Set(lists.map(({ name }) => name.toLowerCase()));
-    let name = wanted;
-    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${wanted} ${n}`;
+    const name = freeName(wanted, lists);
     const done = await change(`state list ${name} made`, [{ kind: 'stateList', id, set: { name, states } }]);
     if (done.ok) setChosen(id);
   };
@@ -88,7 +87,7 @@ export function StateListsDialog({ first, onClose }: { readonly first: string | 
             </label>
             <StatesField
               states={list.states}
-              hasSymbols
+              shows={['symbol', 'picture']}
               onKeep={(states) => void change(`states of ${list.name} changed`, [{ kind: 'stateList', id: list.id, set: { states } }])}
             />
             <div className="quiet flex items-center gap-3 text-xs">

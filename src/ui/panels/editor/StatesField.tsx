@@ -4,15 +4,17 @@ import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { gapsIn, LOOK_WORDS, LOOKS, MOST_STATES, onOff, overlap, type Look, type State } from '@/core/panel/states.ts';
 import { SYMBOLS, type SymbolName } from '@/core/panel/symbols.ts';
+import { PictureSelect } from './PictureField.tsx';
 import { LookMark } from '../drawings/parts.tsx';
 
 interface StatesFieldProps {
   readonly states: readonly State[];
-  readonly hasSymbols: boolean;
+  /** What a state may have beside its text and look. */
+  readonly shows: readonly ('symbol' | 'picture')[];
   readonly onKeep: (states: readonly State[]) => void;
 }
 
-export function StatesField({ states, hasSymbols, onKeep }: StatesFieldProps) {
+export function StatesField({ states, shows, onKeep }: StatesFieldProps) {
   const clash = overlap(states);
   const gaps = gapsIn(states);
   const put = (at: number, part: Partial<State>): void => onKeep(states.map((state, i) => (i === at ? { ...state, ...part } : state)));
@@ -45,7 +47,7 @@ export function StatesField({ states, hasSymbols, onKeep }: StatesFieldProps) {
               </option>
             ))}
           </select>
-          {hasSymbols ? (
+          {shows.includes('symbol') ? (
             <select
               className="select select-xs w-20"
               aria-label={`Symbol of state ${i + 1}`}
@@ -59,6 +61,15 @@ export function StatesField({ states, hasSymbols, onKeep }: StatesFieldProps) {
                 </option>
               ))}
             </select>
+          ) : null}
+          {shows.includes('picture') ? (
+            <PictureSelect
+              className="select select-xs w-20"
+              label={`Picture of state ${i + 1}`}
+              none="same"
+              value={state.pictureId ?? null}
+              onPick={(pictureId) => put(i, { pictureId })}
+            />
           ) : null}
           <button
             type="button"
