@@ -2,8 +2,9 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import puppeteer, { type Page } from 'puppeteer-core';
+import puppeteer from 'puppeteer-core';
 import type { Figure } from './figure.ts';
+import { measured } from './inPage.ts';
 import { bringIn, listOf } from './lists.ts';
 import { rest, startLoad } from './serverLoad.ts';
 
@@ -78,18 +79,3 @@ const SET = `((selector, event, value) => {
   Object.getOwnPropertyDescriptor(Object.getPrototypeOf(field), 'value').set.call(field, value);
   field.dispatchEvent(new Event(event, { bubbles: true }));
 })`;
-
-/** From an action to the frame in which it is done. @param act, done code that runs in the page */
-function measured(page: Page, act: string, done: string): Promise<number> {
-  return page.evaluate(`(async () => {
-    const status = document.querySelector('main [role="status"]');
-    const before = status ? status.textContent : '';
-    const begun = performance.now();
-    ${act};
-    while (!(${done})) {
-      if (performance.now() - begun > 20000) throw new Error('waited in vain after ' + ${JSON.stringify(act)});
-      await new Promise((resolve) => requestAnimationFrame(resolve));
-    }
-    return performance.now() - begun;
-  })()`) as Promise<number>;
-}

@@ -193,13 +193,14 @@ async function slowBrowser() {
   }
 }
 
-export async function startLoad(scattered: boolean, demo = false): Promise<Load> {
-  const controllers = fork(file('bench/clockServer.mjs'), [String(DEVICES)], { silent: true });
+/** @param count how many controllers */
+export async function startLoad(scattered: boolean, demo = false, count = DEVICES): Promise<Load> {
+  const controllers = fork(file('bench/clockServer.mjs'), [String(count)], { silent: true });
   const ports: number[] = [];
   let begun = 0;
   let text = '';
   controllers.stdout?.on('data', (chunk: Buffer) => (text += chunk.toString()));
-  while (ports.length < DEVICES) {
+  while (ports.length < count) {
     await rest(20);
     ports.length = 0;
     for (const line of text.split('\n').filter(Boolean)) {

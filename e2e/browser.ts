@@ -55,6 +55,10 @@ export class Screen {
 
   /** Presses the button of that name once it can be pressed. */
   async press(name: string, within = ''): Promise<void> {
+    await (await this.button(name, within)).click();
+  }
+
+  async button(name: string, within = ''): Promise<ElementHandle<HTMLElement>> {
     const handle = await this.page.waitForFunction(
       (wanted, scope) => {
         const root = scope ? document.querySelector(scope) : document;
@@ -72,7 +76,7 @@ export class Screen {
       name,
       within,
     );
-    await (handle as unknown as ElementHandle<HTMLElement>).click();
+    return handle as unknown as ElementHandle<HTMLElement>;
   }
 
   /** Fills the field of that label. */

@@ -1,13 +1,12 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { createRequire } from 'node:module';
 import { once } from 'node:events';
-import { readFileSync } from 'node:fs';
 import type { Browser } from 'puppeteer-core';
 import { WebSocket } from 'ws';
 import { SILENCE_MS } from '@/core/live/messages.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { startKiln, type RunningStandin } from '../tests/support/standin.ts';
 import { until } from '../tests/support/until.ts';
+import { axeFinds } from './axe.ts';
 import { openBrowser, Screen } from './browser.ts';
 
 /** The demo project under faults: what cannot be known is never shown as good, and everything comes back by itself. */
@@ -126,7 +125,6 @@ describe('lists that cannot be taken', () => {
 });
 
 describe('for everybody', () => {
-  const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
   test.each([
     ['links', 'oat'],
     ['lists', 'kiln'],
@@ -142,22 +140,7 @@ describe('for everybody', () => {
     await bench.page.goto(`${server.address}/${step}`, { waitUntil: 'domcontentloaded' });
     await bench.page.waitForSelector('nav[aria-label="Line of work"]');
     await new Promise((resolve) => setTimeout(resolve, 1200));
-    await bench.page.evaluate(axe);
-    const found = await bench.page.evaluate(async () => {
-      const { axe: run } = window as unknown as {
-        axe: {
-          run(
-            root: Document,
-            options: object,
-          ): Promise<{ violations: { id: string; impact: string; nodes: { html: string; failureSummary: string }[] }[] }>;
-        };
-      };
-      const { violations } = await run.run(document, { resultTypes: ['violations'] });
-      return violations
-        .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-        .map((v) => `${v.id}: ${v.nodes.map((n) => `${n.html.slice(0, 120)} ${n.failureSummary.slice(0, 220)}`).join('\n')}`);
-    });
-    expect(found).toEqual([]);
+    expect(await axeFinds(bench.page)).toEqual([]);
   });
 });
 

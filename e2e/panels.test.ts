@@ -1,26 +1,32 @@
-/** Panel pages as an engineer draws them, and as an operator uses them afterwards. */
+/** Panel pages: what a glass may write, keys of the editor, its dialogs, pictures, and what comes in that is bad. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Browser } from 'puppeteer-core';
+import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Browser, ElementHandle } from 'puppeteer-core';
 import { v7 as uuid } from 'uuid';
-import type { Element, Page } from '@/core/project/entities.ts';
-import { startKiln, type RunningStandin } from '../tests/support/standin.ts';
+import { newAction } from '@/core/panel/actions.ts';
+import type { Element, Page, StateList } from '@/core/project/entities.ts';
 import { newTag } from '../tests/support/newTag.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { until } from '../tests/support/until.ts';
+import { axeFinds } from './axe.ts';
 import { openBrowser, Screen } from './browser.ts';
 import { sendCommand } from './sendCommand.ts';
 
 const data = newFolder();
-const kilnId = uuid();
+const files = mkdtempSync(join(tmpdir(), 'mill-latch-panels-'));
+const [panelId, overview, inputs] = [uuid(), uuid(), uuid()];
 let browser: Browser;
 let server: RunningServer;
-let kiln: RunningStandin;
 let bench: Screen;
 let glass: Screen;
 
 interface Told {
+  readonly panels: readonly { readonly id: string; readonly name: string }[];
   readonly pages: readonly Page[];
   readonly elements: readonly Element[];
+  readonly stateLists: readonly StateList[];
   readonly tags: readonly { readonly id: string; readonly name: string }[];
 }
 const project = async (): Promise<Told> => (await fetch(`${server.address}/api/v1/project`)).json() as Promise<Told>;
@@ -30,234 +36,82 @@ const labelled = async (label: string): Promise<Element> => {
   return found;
 };
 const tile = (label: string): string => `[data-label="${label}"]`;
+const box = (label: string): string => `[data-box][aria-label^="${label},"]`;
+const boxes = async (): Promise<number> => (await bench.page.$$('[data-box]')).length;
+const TOOLS = '[aria-label="Page tools"]';
 const key = async (combination: string): Promise<void> => {
   const [last = '', ...held] = combination.split('+').reverse();
   for (const one of held) await bench.page.keyboard.down(one as 'Control');
   await bench.page.keyboard.press(last as 'a');
   for (const one of held) await bench.page.keyboard.up(one as 'Control');
 };
-
-/** Puts an element on the page for a tag, and gives it a label. */
-async function put(kind: string, tag: string | null, label: string): Promise<void> {
-  await bench.press('Add', '[role=tablist]');
-  const count = (await bench.page.$$('[data-box]')).length;
-  await bench.press(kind, '[aria-label="Add to the page"]');
-  await until(`the ${kind} is there`, async () => (await bench.page.$$('[data-box]')).length === count + 1);
-  if (tag !== null) {
-    await bench.pickTag('Tag of the element', tag);
-    await until(
-      'it has its tag',
-      async () => (await bench.page.$eval('[aria-label="Tag of the element"]', (field) => (field as HTMLInputElement).value)) === tag,
-    );
-  }
-  await bench.fill('Label', label, '[aria-label="Page tools"]');
-  await bench.page.keyboard.press('Enter');
-  await until('its label is kept', async () => (await project()).elements.some((element) => element.label === label));
-}
-
-async function setExpression(label: string, text: string): Promise<void> {
-  await bench.fill(label, text, '[aria-label="Page tools"]');
-  await bench.page.keyboard.press('Enter');
-}
-
-async function unlock(): Promise<void> {
-  const body = { deviceId: kilnId, minutes: 30, who: 'R. Vale', writers: ['panel'] };
-  const headers = { 'content-type': 'application/json', origin: server.address };
-  expect((await fetch(`${server.address}/api/v1/guard/unlock`, { method: 'POST', headers, body: JSON.stringify(body) })).status).toBe(200);
-}
+const ids = new Map<string, string>();
+const idOf = (name: string): string => ids.get(name) ?? ids.set(name, uuid()).get(name) ?? '';
+const local = (name: string, type: string, more: object = {}) => ({
+  kind: 'tag' as const,
+  id: idOf(name),
+  set: { ...newTag('', name, ''), source: { kind: 'local' }, type, ...more },
+});
+const put = (pageId: string, kind: string, label: string, tag: string | null, at: readonly [number, number], settings: object = {}) => ({
+  kind: 'element' as const,
+  id: idOf(`element ${label}`),
+  set: { pageId, kind, label, tagId: tag === null ? null : idOf(tag), x: at[0], y: at[1], w: 160, h: 64, settings },
+});
+const noDialog = () => until('the dialog is gone', async () => (await bench.page.$('dialog')) === null);
+const address = () => `${server.address}/panels?panel=${panelId}&page=${overview}`;
 
 beforeAll(async () => {
-  [browser, server, kiln] = await Promise.all([openBrowser(), startServer(data.folder, await freePort()), startKiln()]);
-  const [link, dwellId] = [uuid(), uuid()];
-  const tag = (name: string, address: string, more: object, id: string = uuid()) => ({
-    kind: 'tag' as const,
-    id,
-    set: { ...newTag(kilnId, name, address), ...more },
-  });
-  await sendCommand(server.address, 'a kiln', [
-    { kind: 'link', id: link, set: { name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: kiln.modbusPort } } },
-    { kind: 'device', id: kilnId, set: { linkId: link, name: 'KILN', settings: { unit: 1 }, dialect: {}, witnessUrl: kiln.controlUrl } },
-    tag('belt_jog', '00005', { type: 'BOOL' }),
-    tag('bed_temp', 'HR17', { type: 'REAL', access: 'read', unit: '°C', decimals: 1, displayRange: { low: 0, high: 150 }, source: { ...(newTag(kilnId, '', 'HR17').source as object), order: 'CDAB' } }), // prettier-ignore
-    tag('dwell_preset', '40041', { type: 'LINT', unit: 's', decimals: 3, rangeLow: 0, rangeHigh: 60 }, dwellId),
-    { kind: 'scale', id: dwellId, set: { scale: { kind: 'duration', from: 'ns', to: 's' } } },
+  [browser, server] = await Promise.all([openBrowser(), startServer(data.folder, await freePort())]);
+  await sendCommand(server.address, 'a panel', [
+    local('fan_1', 'BOOL', { initial: 'off' }),
+    local('fan_2', 'BOOL', { initial: 'on' }),
+    local('level_1', 'REAL', { initial: '20' }),
+    local('level_2', 'REAL', { initial: '70' }),
+    local('word', 'UINT', { initial: '5' }),
+    { kind: 'panel', id: panelId, set: { name: 'Kiln glass' } },
+    { kind: 'page', id: overview, set: { panelId, name: 'Overview', position: 0 } },
+    { kind: 'page', id: inputs, set: { panelId, name: 'Inputs', position: 1 } },
+    put(overview, 'button', 'Jog', 'fan_1', [8, 8], { actions: [newAction('hold')] }),
+    put(overview, 'dial', 'Level', 'level_1', [200, 8]),
+    put(overview, 'lamp', 'Fan', 'fan_1', [400, 8]),
+    put(inputs, 'entry', 'Word', 'word', [8, 8]),
+    ...Array.from({ length: 16 }, (_, i) => put(inputs, 'lamp', `Input ${i + 1}`, null, [8 + (i % 4) * 168, 80 + (i >> 2) * 72], { of: { by: `(@${idOf('word')} and ${2 ** i}) <> 0` } })), // prettier-ignore
   ]);
-  bench = await Screen.open(browser, `${server.address}/panels`);
-  await bench.press('Make a panel');
+  bench = await Screen.open(browser, address());
   await bench.find('[data-canvas]');
+  glass = await Screen.open(browser, `${server.address}/panel/${panelId}`);
+  await glass.find(tile('Jog'));
+  await bench.page.bringToFront();
 });
 afterAll(async () => {
   await browser?.close();
-  await Promise.all([server?.stop(), kiln?.stop()]);
+  await server?.stop();
   data.remove();
+  rmSync(files, { recursive: true, force: true });
 });
 
-async function openGlass(): Promise<void> {
-  const href = await bench.page.$eval('a[href^="/panel/"]', (a) => a.getAttribute('href'));
-  glass = await Screen.open(browser, `${server.address}${href}`);
-  await glass.find('[data-panel]');
-}
-
-describe('a motor: hold to run, lamp, bar and dial', () => {
-  test('is put on the page from its tags, and what is dragged stays where it was put', async () => {
-    await put('Button', 'belt_jog', 'Jog');
-    await bench.choose('Does', 'hold', '[aria-label="Page tools"]');
-    await put('Lamp', 'belt_jog', 'Creeps');
-    await put('Bar or level', 'bed_temp', 'Bed bar');
-    await put('Dial', 'bed_temp', 'Bed dial');
-    const before = await labelled('Bed dial');
-    const box = await (await bench.find('[data-box][aria-label^="Bed dial"]')).boundingBox();
-    if (!box) throw new Error('no box');
-    await bench.page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
-    await bench.page.mouse.down();
-    await bench.page.mouse.move(box.x + box.width / 2 + 90, box.y + box.height / 2 + 40, { steps: 8 });
-    await bench.page.mouse.up();
-    await until('it lies elsewhere, on the grid', async () => {
-      const { x, y } = await labelled('Bed dial');
-      return x > before.x + 60 && y > before.y + 20 && x % 8 === 0 && y % 8 === 0;
+test('the server takes from a panel only what its elements may write', async () => {
+  const press = async (panel: string, element: string, body: object): Promise<string> => {
+    const answer = await fetch(`${server.address}/api/v1/panels/${panel}/elements/${element}/press`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', origin: server.address },
+      body: JSON.stringify({ id: uuid(), ...body }),
     });
-  });
-
-  test('runs while the button is held and no longer; lamp, bar and dial show it', async () => {
-    await openGlass();
-    await unlock();
-    await glass.sees('off', tile('Creeps'));
-    const button = await glass.find(`${tile('Jog')} button:not([disabled])`);
-    const box = await button.boundingBox();
-    if (!box) throw new Error('no button');
-    await glass.page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
-    await glass.page.mouse.down();
-    await until('the controller has it', async () => (await kiln.value('belt_jog')) === true);
-    await glass.sees('on', tile('Creeps'));
-    await glass.page.mouse.up();
-    await until('it is off again', async () => (await kiln.value('belt_jog')) === false);
-    await glass.find(`${tile('Bed dial')} [data-hand]`);
-    for (const label of ['Bed bar', 'Bed dial']) expect(await glass.text(`${tile(label)} [data-drawn]`)).toMatch(/^\d+\.\d$/);
-  });
-
-  test('the server takes from a panel only what its elements may write', async () => {
-    const { panelId, dial, jog } = await (async () => {
-      const told = await project();
-      return { panelId: told.pages[0]?.panelId ?? '', dial: await labelled('Bed dial'), jog: await labelled('Jog') };
-    })();
-    const press = async (panel: string, element: string, body: object): Promise<string> => {
-      const answer = await fetch(`${server.address}/api/v1/panels/${panel}/elements/${element}/press`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json', origin: server.address },
-        body: JSON.stringify({ id: uuid(), ...body }),
-      });
-      return answer.ok ? 'written' : ((await answer.json()) as { code: string }).code;
-    };
-    expect([
-      await press(panelId, dial.id, { value: '80' }),
-      await press(panelId, jog.id, {}),
-      await press(uuid(), jog.id, {}),
-      await press(panelId, uuid(), {}),
-    ]).toEqual(['not-here', 'held', 'gone', 'gone']);
-  });
-});
-
-describe('two numbers and their sum', () => {
-  test('are entries whose tags are made in their place, and a value that is an expression', async () => {
-    await bench.page.bringToFront();
-    for (const name of ['part_a', 'part_b']) {
-      await put('Entry', null, `Entry ${name}`);
-      await (await bench.field('Tag of the element')).click();
-      await bench.page.keyboard.type(name);
-      await bench.sees('Make the tag', '[role=option]');
-      await bench.page.keyboard.press('Enter');
-      await until('the tag is made', async () => (await project()).tags.some((tag) => tag.name === name));
-    }
-    await put('Value', null, 'Sum');
-    await setExpression('Instead of a tag', 'part_a + part_b');
-    await bench.sees('0', `[data-box] ${tile('Sum')} [data-drawn]`);
-  });
-
-  test('are entered by the keys on the glass, and the sum follows', async () => {
-    await glass.page.bringToFront();
-    for (const [label, keys] of [
-      ['Entry part_a', '2.5'],
-      ['Entry part_b', '40'],
-    ] as const) {
-      await glass.press(`Enter ${label}`);
-      for (const one of keys) await (await glass.find(`dialog [aria-label="${one === '.' ? 'Point' : one}"]`)).click();
-      await glass.press('Write', 'dialog');
-      await until('the keys are gone', async () => (await glass.page.$('dialog')) === null);
-    }
-    await glass.sees('42.5', `${tile('Sum')} [data-drawn]`);
-  });
-
-  test('a preset that starts at zero is entered between its limits, which are told before it is sent', async () => {
-    await bench.page.bringToFront();
-    await put('Entry', 'dwell_preset', 'Dwell');
-    await setExpression('At most, s', 'part_b');
-    await until('it is kept', async () => (await labelled('Dwell')).settings.most !== undefined);
-    await glass.page.bringToFront();
-    await glass.press('Enter Dwell');
-    await glass.sees('0 to 40 s', 'dialog');
-    await glass.fill('New value', '45', 'dialog');
-    await glass.sees('outside', 'dialog');
-    expect(await glass.page.$eval('dialog [type=submit]', (button) => (button as HTMLButtonElement).disabled)).toBe(true);
-    await glass.page.keyboard.press('Escape');
-    await until('the keys are gone', async () => (await glass.page.$('dialog')) === null);
-  });
-});
-
-describe('the inputs of a word', () => {
-  test('are sixteen lamps made from one, which is one step that is undone', async () => {
-    await bench.page.bringToFront();
-    await sendCommand(server.address, 'a word', [
-      { kind: 'tag', id: uuid(), set: { ...newTag('', 'inputs'), source: { kind: 'local' }, type: 'UINT', initial: '0' } },
-    ]);
-    await bench.press('Page', '');
-    await until('there is a second page', async () => (await project()).pages.length === 2);
-    await until('which is empty', async () => (await bench.page.$$('[data-box]')).length === 0);
-    await put('Entry', 'inputs', 'Word');
-    await put('Lamp', null, 'Input 1');
-    await setExpression('Instead of a tag', '(inputs and 16#0001) <> 0');
-    await until('it is kept', async () => (await labelled('Input 1')).settings.of !== undefined);
-    await bench.press('Multiply', '[aria-label="What is chosen"]');
-    await bench.fill('Rows', '4', 'dialog');
-    await bench.fill('Columns', '4', 'dialog');
-    await (await bench.field('Masks are doubled', 'dialog')).click();
-    await bench.sees('15 elements more', '[data-multiply]');
-    await bench.press('Make 16', 'dialog');
-    await until('sixteen are there', async () => (await bench.page.$$('[data-box]')).length === 17);
-    const last = await labelled('Input 16');
-    expect(JSON.stringify(last.settings.of)).toMatch(/and 16#8000/);
-    await bench.page.keyboard.press('Escape');
-    await (await bench.find('[role=application]')).focus();
-    await key('Control+z');
-    await until('one is left', async () => (await bench.page.$$('[data-box]')).length === 2);
-    await key('Control+Shift+z');
-    await until('sixteen are there again', async () => (await bench.page.$$('[data-box]')).length === 17);
-  });
-
-  test('show the bits that are set, on a page that is gone to without loading anything', async () => {
-    await glass.page.bringToFront();
-    await glass.page.evaluate(() => ((window as unknown as { stays: boolean }).stays = true));
-    await glass.press('Page 2', 'nav');
-    await glass.press('Enter Word');
-    await glass.fill('New value', '32773', 'dialog');
-    await glass.press('Write', 'dialog');
-    // 32773 is 8005h: bits 0, 2 and 15.
-    for (const [label, text] of [
-      ['Input 1', 'on'],
-      ['Input 2', 'off'],
-      ['Input 3', 'on'],
-      ['Input 16', 'on'],
-    ] as const)
-      await until(`${label} is ${text}`, async () => (await glass.text(`${tile(label)} [data-drawn]`)) === text);
-    expect(await glass.page.evaluate(() => (window as unknown as { stays?: boolean }).stays)).toBe(true);
-    await until('the keys are gone', async () => (await glass.page.$('dialog')) === null);
-  });
+    return answer.ok ? 'written' : ((await answer.json()) as { code: string }).code;
+  };
+  const [dial, jog] = [await labelled('Level'), await labelled('Jog')];
+  expect([
+    await press(panelId, dial.id, { value: '80' }),
+    await press(panelId, jog.id, {}),
+    await press(uuid(), jog.id, {}),
+    await press(panelId, uuid(), {}),
+  ]).toEqual(['not-here', 'held', 'gone', 'gone']);
 });
 
 describe('by keyboard alone', () => {
   test('elements are walked through, moved, doubled, grouped, locked and removed, and all of it is undone', async () => {
-    await bench.page.bringToFront();
-    const count = async (): Promise<number> => (await bench.page.$$('[data-box]')).length;
-    await (await bench.find('[data-box][aria-label^="Word"]')).focus();
+    await bench.press('Inputs', '');
+    await (await bench.find(box('Word'))).focus();
     await bench.page.keyboard.press('Enter');
     await until('it alone is chosen', async () => (await bench.page.$$('[data-box][aria-current]')).length === 1);
     const { x, y } = await labelled('Word');
@@ -265,16 +119,16 @@ describe('by keyboard alone', () => {
     await until('it moved', async () => (await labelled('Word')).x === x + 8);
     await key('Shift+ArrowDown');
     await until('it moved by one', async () => (await labelled('Word')).y === y + 1);
-    const before = await count();
+    const before = await boxes();
     await key('Control+d');
-    await until('there are two', async () => (await count()) === before + 1);
+    await until('there are two', async () => (await boxes()) === before + 1);
     await (await bench.find('[role=application]')).focus();
     await key('Delete');
-    await until('it is gone', async () => (await count()) === before);
+    await until('it is gone', async () => (await boxes()) === before);
     for (let i = 0; i < 4; i++) await key('Control+z');
     await until('all is as before', async () => {
       const now = await labelled('Word');
-      return now.x === x && now.y === y && (await count()) === before;
+      return now.x === x && now.y === y && (await boxes()) === before;
     });
   });
 
@@ -288,53 +142,234 @@ describe('by keyboard alone', () => {
       return held.getData('text/plain');
     });
     await bench.press('Overview', '');
-    await bench.page.waitForSelector('[data-box][aria-label^="Jog"]');
-    const before = (await bench.page.$$('[data-box]')).length;
+    await bench.find(box('Jog'));
+    const before = await boxes();
     await (await bench.find('[role=application]')).focus();
     await bench.page.evaluate((text) => {
       const held = new DataTransfer();
       held.setData('text/plain', text);
       document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData: held, bubbles: true, cancelable: true }));
     }, clip);
-    await until('they are on this page', async () => (await bench.page.$$('[data-box]')).length === before + 17);
+    await until('they are on this page', async () => (await boxes()) === before + 17);
     await key('Control+z');
-    await until('undone as one', async () => (await bench.page.$$('[data-box]')).length === before);
+    await until('undone as one', async () => (await boxes()) === before);
   });
 });
 
-describe('a band that colours below a limit', () => {
-  test('says low in a word while the value is below it, and is well when it is above', async () => {
-    const bar = await labelled('Bed bar');
-    const partA = (await project()).tags.find((tag) => tag.name === 'part_a');
-    await sendCommand(server.address, 'a band', [
-      { kind: 'element', id: bar.id, set: { tagId: partA?.id, settings: { low: 0, high: 100, bands: 'own', bandLow: 20 } } },
-    ]);
+describe('what several elements share', () => {
+  test('states of a lamp become a list, whose change shows on the glass; without the list the tag’s own text is shown', async () => {
+    await (await bench.find(box('Fan'))).click();
+    await bench.press('On and off', TOOLS);
+    await until('it has states', async () => (await labelled('Fan')).settings.states !== undefined);
+    await bench.press('Share these states', TOOLS);
+    await until('there is a list', async () => (await project()).stateLists.length === 1);
+    await bench.press('State lists', TOOLS);
+    await bench.fill('Text of state 2', 'STANDS', 'dialog');
+    await bench.page.keyboard.press('Enter');
+    await until('it is kept', async () => (await project()).stateLists[0]?.states[1]?.text === 'STANDS');
+    await bench.sees('Used by 1 element.', 'dialog');
+    await glass.sees('STANDS', `${tile('Fan')} [data-drawn]`);
+    // 5 leaves a gap: 2, 3 and 4 would be shown as they are.
+    await bench.press('State', 'dialog fieldset');
+    await bench.fill('Value of state 3', '5', 'dialog');
+    await bench.page.keyboard.press('Enter');
+    await bench.sees('2, 3, 4 are none of these', 'dialog');
+    await bench.press('Remove the list', 'dialog');
+    await until('it is gone', async () => (await project()).stateLists.length === 0);
+    await bench.press('Close', 'dialog');
+    await noDialog();
+    await until('its own text', async () => (await glass.text(`${tile('Fan')} [data-drawn]`)) === 'off');
+  });
+
+  test('tags are replaced in all of them, shown before it is done', async () => {
+    await bench.press('Replace tags', '');
+    await bench.choose('In', 'page', 'dialog');
+    await bench.fill('Find in the paths of tags', '_1', 'dialog');
+    await bench.fill('Put in its place', '_2', 'dialog');
+    await bench.sees('fan_2', '[data-retag]');
+    await bench.press('Replace in 3 elements', 'dialog');
+    await noDialog();
+    await glass.sees('on', `${tile('Fan')} [data-drawn]`);
+    await glass.sees('70', `${tile('Level')} [data-drawn]`);
+    await (await bench.find('[role=application]')).focus();
+    await key('Control+z');
+    await glass.sees('20', `${tile('Level')} [data-drawn]`);
+  });
+
+  test('a tag that is dropped on an element is bound to it, and on the page the fitting elements are offered', async () => {
+    const drop = (selector: string, id: string) =>
+      bench.page.$eval(
+        selector,
+        (on, tag) => {
+          const held = new DataTransfer();
+          held.setData('application/x-mill-latch-tag', tag);
+          const { left, top, width, height } = on.getBoundingClientRect();
+          on.dispatchEvent(new DragEvent('drop', { dataTransfer: held, bubbles: true, cancelable: true, clientX: left + width / 2, clientY: top + height / 2 })); // prettier-ignore
+        },
+        id,
+      );
+    await drop(box('Level'), idOf('level_2'));
+    await glass.sees('70', `${tile('Level')} [data-drawn]`);
+    const before = await boxes();
+    await drop('[role=application]', idOf('level_1'));
+    await bench.press('Bar or level', 'dialog');
+    await until('it is there', async () => (await boxes()) === before + 1);
+    await (await bench.find('[role=application]')).focus();
+    await key('Control+z');
+    await key('Control+z');
+    await glass.sees('20', `${tile('Level')} [data-drawn]`);
+  });
+
+  test('a page goes into a file and comes back; what it names and is not here is told before', async () => {
+    const client = await bench.page.createCDPSession();
+    await client.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: files });
+    await bench.press('Pages as a file', '');
+    await bench.press('Save the page Overview', 'dialog');
+    await until('it is saved', async () => readdirSync(files).some((name) => name === 'Overview.pages.json'));
+    const saved = join(files, 'Overview.pages.json');
+    const told = JSON.parse(readFileSync(saved, 'utf8')) as { pages: unknown[] };
+    expect(told.pages).toHaveLength(1);
+    const foreign = join(files, 'foreign.pages.json');
+    writeFileSync(foreign, readFileSync(saved, 'utf8').replaceAll('level_1', 'level_of_another'));
+    const bring = async (file: string) => ((await bench.find('dialog input[type=file]').catch(() => bench.page.$('dialog input[type=file]'))) as ElementHandle<HTMLInputElement>).uploadFile(file); // prettier-ignore
+    await bring(foreign);
+    await bench.sees('1 tag of it is not here', 'dialog');
+    await bench.sees('level_of_another', 'dialog');
+    writeFileSync(join(files, 'broken.json'), '{"format":"mill-latch-pages"');
+    await bring(join(files, 'broken.json'));
+    await bench.sees('it is not JSON', 'dialog');
+    await bring(saved);
+    await bench.sees('All of its tags are here', 'dialog');
+    await bench.press('Bring in', 'dialog');
+    await noDialog();
+    await until('there is a second panel', async () => (await project()).panels.some(({ name }) => name === 'Kiln glass 2'));
+    await bench.sees('3 elements', '[role=toolbar]');
+    await bench.page.goto(address(), { waitUntil: 'domcontentloaded' });
+    await bench.find(box('Jog'));
+  });
+});
+
+describe('pictures', () => {
+  const svg = (inside: string) =>
+    `<svg xmlns="http://www.w3.org/2000/svg" width="120" height="60"><rect width="120" height="60" fill="#246"/>${inside}</svg>`;
+  const file = (name: string, content: string): string => {
+    writeFileSync(join(files, name), content);
+    return join(files, name);
+  };
+  const bring = async (path: string) => ((await bench.page.waitForSelector('input[aria-label="Bring a picture in"]')) as ElementHandle<HTMLInputElement>).uploadFile(path); // prettier-ignore
+
+  test('an SVG is drawn on the glass without what it had beside its drawing, and what it lost is told', async () => {
+    const before = await boxes();
+    await bench.press('Add', '[role=tablist]');
+    await bench.press('Picture', '[aria-label="Add to the page"]');
+    await until('it is there', async () => (await boxes()) === before + 1);
+    await bench.press('Pictures …', TOOLS);
+    await bring(file('drum.svg', svg('<script>document.title="run"</script><image href="http://192.0.2.1/x.png"/>')));
+    await bench.sees('Taken out of drum: a script, a picture inside it.');
+    await bench.sees('120 × 60 pixels', 'dialog');
+    await bench.press('Close', 'dialog');
+    await noDialog();
+    const image = await glass.find('[data-kind=picture] img');
+    await until('it is drawn', () => image.evaluate((one) => (one as HTMLImageElement).naturalWidth === 120));
+    const source = await image.evaluate((one) => (one as HTMLImageElement).src);
+    const answer = await fetch(source);
+    expect(answer.headers.get('content-security-policy')).toContain("default-src 'none'");
+    expect(await answer.text()).not.toMatch(/script|192/);
+    // Opened by itself it is a document: and does nothing.
+    const alone = await browser.newPage();
+    await alone.goto(source);
+    expect(await alone.title()).toBe('');
+    await alone.close();
+    await bench.page.bringToFront();
+  });
+
+  test('one for each state of a tag changes with it, its state in words below', async () => {
+    const picture = (await project()).elements.find(({ kind }) => kind === 'picture');
+    await bench.pickTag('Tag of the element', 'fan_1');
+    await bench.press('Pictures …', TOOLS);
+    await bring(file('fan on.svg', svg('<circle r="20" fill="#fff"/>')));
+    await bench.sees('fan on', '[aria-label="Pictures"]');
+    await bench.press('Close', 'dialog');
+    await noDialog();
+    await bench.press('On and off', TOOLS);
+    await bench.choose('Picture of state 1', await bench.page.$eval('[aria-label="Picture of state 1"] option:last-child', (option) => (option).value)); // prettier-ignore
+    await bench.choose('Picture', await bench.page.$eval('[aria-label="Picture of state 1"] option:nth-child(2)', (option) => (option).value), TOOLS); // prettier-ignore
+    const shown = () => glass.page.$eval('[data-kind=picture] [data-picture]', (one) => (one as HTMLElement).dataset.picture);
+    await until('off is the drum', async () => (await shown()) === 'drum');
     await glass.page.bringToFront();
-    await glass.press('Overview', 'nav');
-    await glass.sees('low', tile('Bed bar'));
-    await glass.press('Enter Entry part_a');
-    await glass.fill('New value', '60', 'dialog');
-    await glass.press('Write', 'dialog');
-    await until('it is well', async () => !(await glass.text(tile('Bed bar'))).includes('low'));
-    await until('the keys are gone', async () => (await glass.page.$('dialog')) === null);
+    await sendCommand(server.address, 'it can be pressed', [put(overview, 'button', 'Fan on', 'fan_1', [600, 8], { actions: [newAction('set')] })]);
+    await glass.press('Fan on');
+    await until('on is the other', async () => (await shown()) === 'fan on');
+    await glass.sees('on', '[data-kind=picture] [data-drawn]');
+    expect((await project()).elements.find(({ id }) => id === picture?.id)?.settings.states).toHaveLength(2);
+    await bench.page.bringToFront();
+  });
+
+  test('of 100 MB, or no picture at all, are refused, and nothing changes', async () => {
+    const before = ((await (await fetch(`${server.address}/api/v1/project`)).json()) as { pictures: unknown[] }).pictures.length;
+    const send = async (body: Uint8Array<ArrayBuffer>) => (await fetch(`${server.address}/api/v1/pictures`, { method: 'POST', headers: { 'content-type': 'application/octet-stream', origin: server.address }, body })).status; // prettier-ignore
+    expect(await send(new Uint8Array(100_000_000)).catch(() => 413)).toBe(413);
+    expect(await send(new TextEncoder().encode('%PDF'))).toBe(422);
+    await bench.press('Pictures …', TOOLS);
+    await bring(file('huge.png', 'x'.repeat(4_000_000)));
+    await bench.sees('huge.png is too large for a picture');
+    await bring(file('list.svg', 'Name,Address'));
+    await bench.sees('no picture that can be shown');
+    await bench.press('Close', 'dialog');
+    await noDialog();
+    expect(((await (await fetch(`${server.address}/api/v1/project`)).json()) as { pictures: unknown[] }).pictures).toHaveLength(before);
   });
 });
 
-describe('on a phone', () => {
-  test('the same elements stand in an order of their own, and some are left out', async () => {
-    const [dial, sum] = [await labelled('Bed dial'), await labelled('Sum')];
-    await sendCommand(server.address, 'for phones', [
-      { kind: 'element', id: sum.id, set: { phone: { place: 0, width: 'full' } } },
-      { kind: 'element', id: dial.id, set: { phone: { place: null, width: 'hidden' } } },
+describe('what is bad', () => {
+  test('5 000 elements on a page are refused, with the number that it holds', async () => {
+    const many = Array.from({ length: 5000 }, (_, i) => put(overview, 'lamp', `L${i}`, null, [i % 100, i % 90]));
+    await expect(sendCommand(server.address, 'many', many)).rejects.toThrow(/2.?000 elements/);
+    await bench.sees('elements', '[role=toolbar]');
+    expect(await boxes()).toBeLessThan(20);
+  });
+
+  test('an element outside the page, one whose tag is gone, and texts of any script are drawn, and said where they are doubtful', async () => {
+    const long = 'Schüttgutwaage '.repeat(27).slice(0, 400).trim();
+    await sendCommand(server.address, 'doubtful', [
+      put(inputs, 'value', 'Far away', 'level_2', [5000, 100]),
+      put(inputs, 'value', 'فرن ١', 'level_2', [700, 100]),
+      put(inputs, 'value', '🔥 oven 🧑‍🏭', 'level_2', [700, 200]),
+      put(inputs, 'text', 'note', null, [700, 300], { template: long }),
+      put(inputs, 'value', 'Orphan', 'level_1', [700, 400]),
     ]);
-    await glass.page.setViewport({ width: 390, height: 844 });
-    await until(
-      'the sum comes first',
-      async () => (await glass.page.$eval('[data-kind]', (first) => (first as HTMLElement).dataset.label)) === 'Sum',
-    );
-    expect(await glass.page.$(tile('Bed dial'))).toBeNull();
-    await glass.page.setViewport({ width: 1280, height: 800 });
-    await glass.find(tile('Bed dial'));
+    await sendCommand(server.address, 'gone', [{ kind: 'tag', id: idOf('level_1'), set: null }]);
+    await glass.page.bringToFront();
+    await glass.press('Inputs', 'nav');
+    await glass.sees('70', `${tile('فرن ١')} [data-drawn]`);
+    await glass.sees('70', `${tile('🔥 oven 🧑‍🏭')} [data-drawn]`);
+    await glass.sees('no value', tile('Orphan'));
+    // What is long is cut, and moves nothing.
+    const [wide] = await glass.page.$$eval('[data-panel]', (all) => all.map((one) => one.scrollWidth - one.clientWidth));
+    expect(wide).toBeLessThanOrEqual(0);
+    await bench.page.bringToFront();
+    await bench.page.goto(`${server.address}/map/preflight`, { waitUntil: 'domcontentloaded' });
+    await bench.sees('lies outside the page');
+    await bench.sees('“Orphan” shows no tag');
+    await bench.page.goto(address(), { waitUntil: 'domcontentloaded' });
+    await bench.find('[data-canvas]');
+  });
+});
+
+describe('for everybody', () => {
+  test.each(['day', 'night'])('axe finds nothing serious on the glass and in the editor by %s', async (theme) => {
+    await sendCommand(server.address, theme, [{ kind: 'panel', id: panelId, set: { theme } }]);
+    for (const page of [overview, inputs]) {
+      await glass.page.goto(`${server.address}/panel/${panelId}?page=${page}`, { waitUntil: 'domcontentloaded' });
+      await glass.find('[data-drawn]');
+      await until('it has its theme', () => glass.page.evaluate((wanted) => document.documentElement.dataset.theme === wanted, theme === 'day' ? 'oat' : 'kiln')); // prettier-ignore
+      expect(await axeFinds(glass.page)).toEqual([]);
+    }
+    await bench.page.evaluate((t) => localStorage.setItem('mill-latch.theme', t), theme === 'day' ? 'oat' : 'kiln');
+    await bench.page.goto(address(), { waitUntil: 'domcontentloaded' });
+    await (await bench.find(box('Fan'))).click();
+    await bench.find('[aria-label="Settings of Fan"]');
+    expect(await axeFinds(bench.page)).toEqual([]);
   });
 });
 

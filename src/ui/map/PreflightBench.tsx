@@ -118,7 +118,7 @@ function wayTo({ code, about }: Doubt): string {
     case 'link':
       return '/links';
     case 'page':
-      return '/panels';
+      return `/panels?page=${about.id}`;
     case 'copyRule':
       return '/map/copies';
   }

@@ -1,6 +1,7 @@
 'use client';
 /** Panels and their pages: what stands where, which tag each thing shows, what it does. */
 import { ExternalLink, FileJson, Replace, MonitorSmartphone, Plus, Ruler, Settings2, Trash2 } from 'lucide-react';
+import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
@@ -29,11 +30,18 @@ import { useEdit } from './editor/useEdit.ts';
 import { PanelUnits } from './PanelUnits.tsx';
 import { StageProvider, type ValuesFrom } from './SceneContext.tsx';
 
+function goTo(panelId: string, pageId: string | null): void {
+  // The project is here already: there is nothing to ask the server for.
+  window.history.replaceState(null, '', `/panels?panel=${panelId}${pageId === null ? '' : `&page=${pageId}`}`);
+}
+
 export function PanelsBench() {
   const project = useProject();
   const change = useChange();
-  const [panelId, setPanelId] = useState<string | null>(null);
-  const [pageId, setPageId] = useState<string | null>(null);
+  // Where one is stands in the address: a link leads to a page, and coming back leads to the same.
+  const asked = useSearchParams();
+  const pageId = asked.get('page');
+  const panelId = project.page(pageId ?? '')?.panelId ?? asked.get('panel');
   const panel = project.panel(panelId ?? '') ?? project.panels[0] ?? null;
   const pages = panel ? project.pagesOf(panel.id) : [];
   const page = pages.find((p) => p.id === pageId) ?? pages[0] ?? null;
@@ -44,10 +52,7 @@ export function PanelsBench() {
       { kind: 'panel', id: newPanel, set: { name, units: [] } },
       { kind: 'page', id: newPage, set: { panelId: newPanel, name: 'Overview', position: 0 } },
     ]);
-    if (done.ok) {
-      setPanelId(newPanel);
-      setPageId(newPage);
-    }
+    if (done.ok) goTo(newPanel, newPage);
   };
   if (!panel)
     return (
@@ -60,7 +65,14 @@ export function PanelsBench() {
     );
   return (
     <div className="flex h-full min-h-0 flex-col gap-2">
-      <PanelBar panel={panel} pages={pages} page={page} onPanel={setPanelId} onPage={setPageId} onMake={() => void makePanel()} />
+      <PanelBar
+        panel={panel}
+        pages={pages}
+        page={page}
+        onPanel={(id) => goTo(id, null)}
+        onPage={(id) => goTo(panel.id, id)}
+        onMake={() => void makePanel()}
+      />
       {page ? <Arranged key={page.id} panel={panel} pages={pages} page={page} /> : <p className="quiet">This panel has no page yet.</p>}
     </div>
   );

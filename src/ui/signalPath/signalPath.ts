@@ -124,7 +124,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
       title: 'On the panel',
       value: `${panelText}${panelUnit}`,
       setting: element ? `${project.page(element.pageId)?.name ?? ''}, ${element.label || ELEMENTS[element.kind].name}` : 'on no page yet',
-      href: '/panels',
+      href: element ? `/panels?page=${element.pageId}` : '/panels',
     },
   ];
   // What was proven is right: then it is the process that is out of range.
