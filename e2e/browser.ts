@@ -66,11 +66,9 @@ export class Screen {
         // A dialog that is just closing still lies over everything else.
         const modal = document.querySelector('dialog:modal');
         const isFree = (b: Element): boolean => !modal || modal.contains(b);
-        return (
-          buttons.find(
-            (b) => isFree(b) && (b.getAttribute('aria-label') ?? b.innerText).trim().includes(wanted) && !b.disabled && b.offsetParent !== null,
-          ) ?? false
-        );
+        const nameOf = (b: HTMLElement): string => (b.getAttribute('aria-label') ?? b.innerText.replace(/\s+/g, ' ')).trim();
+        const free = buttons.filter((b) => isFree(b) && !b.disabled && b.offsetParent !== null);
+        return free.find((b) => nameOf(b) === wanted) ?? free.find((b) => nameOf(b).includes(wanted)) ?? false;
       },
       {},
       name,

@@ -6,7 +6,7 @@ import type { Services } from '@/services/services.ts';
 import { LIVE_PATH, plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
 import type { LiveChannel } from './liveChannel.ts';
 import { remoteHosts, sessionToken } from './remoteGuard.ts';
-import { contentPolicy, refuse, SECURITY_HEADERS } from './requestGuard.ts';
+import { ANSWER_POLICY, contentPolicy, refuse, SECURITY_HEADERS } from './requestGuard.ts';
 
 /** What route handlers are told of the asker; never taken from outside. */
 const FROM = 'x-mill-latch-from';
@@ -47,7 +47,7 @@ export function httpServer(options: HttpOptions): Server {
     if (refusal) return problem(response, 403, refusal, 'foreign');
     const nonce = randomBytes(16).toString('base64');
     const policy = contentPolicy(isDev, nonce, request.headers.host ?? '');
-    response.setHeader('content-security-policy', policy);
+    response.setHeader('content-security-policy', (request.url ?? '').startsWith('/api/') ? ANSWER_POLICY : policy);
     // Pages are written with it: by Next, which reads it here, and by us.
     request.headers['content-security-policy'] = policy;
     request.headers[NONCE] = nonce;

@@ -46,6 +46,9 @@ export function contentPolicy(isDev: boolean, nonce: string, host: string): stri
   ].join('; ');
 }
 
+/** What an answer of the API may do where a browser opens it by itself, an SVG among them: draw, and nothing else. */
+export const ANSWER_POLICY = "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'; base-uri 'none'; sandbox";
+
 /** Headers of every answer beside its policy. */
 export const SECURITY_HEADERS = {
   'x-content-type-options': 'nosniff',

@@ -30,6 +30,7 @@ export type DoubtCode =
   | 'no-tags'
   | 'no-devices'
   | 'no-tag-shown'
+  | 'element-writes'
   | 'no-picture'
   | 'picture-gone'
   | 'element-read-only'

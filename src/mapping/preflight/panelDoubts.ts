@@ -14,6 +14,7 @@ import { gapsIn, type State } from '@/core/panel/states.ts';
 import { textRoom } from '@/core/panel/textRoom.ts';
 import { pagesLedTo, picturesUsedBy, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
+import { parseFor } from '@/core/signal.ts';
 import { shownIn } from '@/core/units/shownIn.ts';
 import { sceneOf } from '../panels/sceneOf.ts';
 import type { Doubt, PreflightProject } from './doubt.ts';
@@ -87,6 +88,12 @@ function elementDoubts(scene: Scene, element: Element): readonly Said[] {
     const tag = scene.tag(id);
     if (tag?.def && !tag.canWrite)
       said.push({ code: 'element-read-only', severity: 'warning', message: `${title} writes to ${tag.name}, which is only read.` });
+  }
+  for (const { act, tagId, value } of actionsOf(element)) {
+    const tag = scene.tag(tagId ?? element.tagId ?? '');
+    const read = act === 'write' && tag?.def ? parseFor(tag.def, value) : null;
+    if (tag && read && !read.ok)
+      said.push({ code: 'element-writes', severity: 'error', message: `${title} cannot write what it says to ${tag.name}: ${read.problem.message}` });
   }
   const states = statesOf(element, { units: [], statesIn: scene.statesIn });
   const gaps = gapsIn(states, 3);

@@ -210,7 +210,7 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
   const scene = useMemo(() => sceneOf(project, panel.id), [project, panel.id]);
   const elements = useMemo(() => scene?.elementsOn(page.id) ?? [], [scene, page.id]);
   const chosen = useChosen(elements);
-  const edit = useEdit(panel, page, elements, chosen);
+  const edit = useEdit(panel, page, chosen);
   const [side, setSide] = useState<Side>('add');
   const [open, setOpen] = useState<'multiply' | 'retag' | null>(null);
   const [values, setValues] = useState<ValuesFrom>('live');

@@ -20,7 +20,7 @@ export function Fold({ title, summary, isOpen = false, children }: FoldProps) {
       <button
         type="button"
         aria-expanded={open}
-        aria-label={title}
+        data-fold={title}
         className="border-base-300 col-span-4 mt-1 flex items-center gap-2 border-t pt-2 text-left"
         onClick={() => setChosen(!open)}
       >

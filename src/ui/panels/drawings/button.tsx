@@ -62,7 +62,6 @@ export function ButtonDrawing({ element, drawn, isEnabled }: DrawingProps) {
     : {};
   const value = writing.length === 1 && (writing[0]?.act === 'write' || writing[0]?.act === 'add') ? writing[0] : null;
   const words = caption || (hasValue ? '' : label);
-  const name = isHold ? `Hold ${label}` : caption || label;
   return (
     <div className="flex h-full w-full min-w-0 flex-col gap-0.5">
       {hasValue || caption ? (
@@ -86,8 +85,9 @@ export function ButtonDrawing({ element, drawn, isEnabled }: DrawingProps) {
         onClick={() => (isHold ? undefined : confirm === '' ? void act() : setAsking(true))}
         {...holding}
         aria-pressed={isHold ? hold.isHeld : undefined}
-        aria-label={hasValue ? `${name}: ${text}` : name}
       >
+        {/* What is said is what is seen (WCAG 2.2, 2.5.3), with its label in front. */}
+        {words === label ? null : <span className="sr-only">{label}: </span>}
         {words === '' ? null : <span className="max-w-full truncate">{words}</span>}
         {hasValue ? (
           <span className="flex max-w-full min-w-0 items-center gap-2">

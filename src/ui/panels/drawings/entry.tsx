@@ -21,9 +21,9 @@ export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
         style={frameOf('line', drawn.level)}
         disabled={isPressable && !isEnabled}
         onClick={() => setEntering(true)}
-        aria-label={`Enter ${label}, now ${drawn.text} ${drawn.level === 'bad' ? '' : drawn.unit}`.trim()}
       >
         <span className="bg-primary absolute inset-x-2 bottom-0 h-[3px] rounded-t" aria-hidden />
+        <span className="sr-only">Enter </span>
         <Head label={label} drawn={drawn} />
         <span className="flex w-full min-w-0 items-baseline gap-2" style={{ justifyContent: ALIGN[align] }}>
           <DrawnText elementId={element.id} drawn={drawn} className="num leading-tight font-semibold" style={{ fontSize: valuePx(size, h) }} />

@@ -40,9 +40,9 @@ export function PickDrawing({ element, drawn, isEnabled }: DrawingProps) {
         disabled={isPressable && !isEnabled}
         onClick={() => setOpen(true)}
         aria-haspopup="listbox"
-        aria-label={`Pick ${label}, now ${text}`}
       >
         <span className="bg-primary absolute inset-x-2 bottom-0 h-[3px] rounded-t" aria-hidden />
+        <span className="sr-only">Pick </span>
         <Head label={label} drawn={drawn} />
         <span className="flex w-full min-w-0 items-center justify-between gap-2">
           <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="text-[18px] leading-tight font-semibold" />

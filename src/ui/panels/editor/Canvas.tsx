@@ -272,14 +272,7 @@ function useCanvasKeys({ sheet, elements, chosen, edit, pitch }: CanvasKeys): (e
     const sized = (dw: number, dh: number) => (e: KeyboardEvent) => {
       e.preventDefault();
       const step = now.current.pitch;
-      now.current.edit.move(
-        'element sized',
-        new Map(
-          now.current.chosen.elements
-            .filter(({ isLocked }) => !isLocked)
-            .map(({ id, w, h }) => [id, { w: Math.max(1, w + dw * step), h: Math.max(1, h + dh * step) }]),
-        ),
-      );
+      now.current.edit.resize(dw * step, dh * step);
     };
     const doing = (run: () => unknown) => (e: KeyboardEvent) => {
       e.preventDefault();

@@ -10,6 +10,7 @@ import { ELEMENTS } from '@/core/panel/kinds.ts';
 import type { Point, Setting } from '@/core/panel/setting.ts';
 import type { State } from '@/core/panel/states.ts';
 import { SYMBOLS } from '@/core/panel/symbols.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
 import { unitsLike } from '@/core/units/unitLine.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Element, Page } from '@/core/project/entities.ts';
@@ -23,6 +24,7 @@ import { BoundField } from './BoundField.tsx';
 import { suits } from './fitting.ts';
 import { localTag } from './localTag.ts';
 import { widthOf } from '../PageView.tsx';
+import { firstSettings } from './firstSettings.ts';
 import { NumberField } from './NumberField.tsx';
 import { PictureField } from './PictureField.tsx';
 import { PhoneFields } from './PhoneFields.tsx';
@@ -98,10 +100,15 @@ export function ElementForm({ element, pages, edit }: ElementFormProps) {
 
 /** Type-ahead over tags; a name that is none makes a tag that lives here, to be given an address in Map. */
 function TagField({ element, name }: { readonly element: Element; readonly name: string }) {
+  const project = useProject();
   const change = useChange();
   const { takes } = ELEMENTS[element.kind];
   const put = (tagId: string, before: readonly Change[] = []): void => {
-    void change(`tag of ${name} changed`, [...before, { kind: 'element', id: element.id, set: { tagId } }]);
+    const next = project.tag(tagId);
+    // What a button does when it is put there goes by its tag, until somebody says what it does.
+    const isUntouched = sameJson(element.settings, firstSettings(element.kind, project.tag(element.tagId ?? '')));
+    const set = { tagId, ...(isUntouched && next ? { settings: firstSettings(element.kind, next) } : {}) };
+    void change(`tag of ${name} changed`, [...before, { kind: 'element', id: element.id, set }]);
     selectTag(tagId);
   };
   return (
