@@ -258,23 +258,48 @@ async function* large(browser: Browser, load: Load): AsyncGenerator<Figure> {
       { kind: 'panel', id: panelId, set: { name: 'Forty' } },
       ...Array.from({ length: PAGES }, (_, n) => page(panelId, `Page ${n}`, n, shown(n))).flat(),
     ]);
-    const glass = await browser.newPage();
-    const network = await glass.createCDPSession();
-    await network.send('Network.enable');
-    let [bytes, sent] = [0, 0];
-    network.on('Network.dataReceived', ({ dataLength, encodedDataLength }) => {
-      bytes += dataLength;
-      sent += encodedDataLength;
-    });
-    const from = performance.now();
-    await glass.goto(`${load.address}/panel/${panelId}`, { waitUntil: 'domcontentloaded' });
-    await glass.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 30, { polling: 'raf' });
-    const ms = performance.now() - from;
-    const told = `${(bytes / 1000).toFixed(0)} kB uncompressed`;
-    yield { name: `Of 300 kB, what opening a panel of ${PAGES} pages takes in a project of 100 000 tags`, ratio: sent / 300_000, wanted: 1, atMost: true, detail: `${(sent / 1000).toFixed(0)} kB, ${told}` }; // prettier-ignore
-    yield most('Of 1 s, opening it', ms, 1000);
-    await glass.close();
+    const all: Opened[] = [];
+    while (all.length < OPENED) all.push(await openedFresh(browser, `${load.address}/panel/${panelId}`));
+    all.sort((a, b) => a.ms - b.ms);
+    const [middle, longest] = [all[OPENED >> 1], all.at(-1)];
+    if (!middle || !longest) return;
+    yield { name: `Of 300 kB, what opening a panel of ${PAGES} pages takes in a project of 100 000 tags`, ratio: middle.sent / 300_000, wanted: 1, atMost: true, detail: `${(middle.sent / 1000).toFixed(0)} kB, ${(middle.bytes / 1000).toFixed(0)} kB uncompressed` }; // prettier-ignore
+    const told = `the page had come after ${Math.round(middle.answeredMs)} ms, its scripts after ${Math.round(middle.scriptsMs)} ms; longest ${Math.round(longest.ms)} ms`;
+    yield most('Of 1 s, opening it in a browser that was never there, at the median', middle.ms, 1000, told);
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
+}
+
+const OPENED = 5;
+interface Opened {
+  readonly ms: number;
+  readonly bytes: number;
+  readonly sent: number;
+  readonly answeredMs: number;
+  readonly scriptsMs: number;
+}
+
+/** With nothing kept from before. */
+async function openedFresh(browser: Browser, address: string): Promise<Opened> {
+  const fresh = await browser.createBrowserContext();
+  const glass = await fresh.newPage();
+  const network = await glass.createCDPSession();
+  await network.send('Network.enable');
+  let [bytes, sent] = [0, 0];
+  network.on('Network.dataReceived', ({ dataLength, encodedDataLength }) => {
+    bytes += dataLength;
+    sent += encodedDataLength;
+  });
+  const from = performance.now();
+  await glass.goto(address, { waitUntil: 'domcontentloaded' });
+  await glass.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 30, { polling: 'raf' });
+  const ms = performance.now() - from;
+  const times = await glass.evaluate(() => {
+    const [page] = performance.getEntriesByType('navigation') as PerformanceNavigationTiming[];
+    const scripts = (performance.getEntriesByType('resource') as PerformanceResourceTiming[]).filter(({ name }) => name.endsWith('.js'));
+    return { answeredMs: page?.responseEnd ?? NaN, scriptsMs: Math.max(...scripts.map(({ responseEnd }) => responseEnd)) };
+  });
+  await fresh.close();
+  return { ms, bytes, sent, ...times };
 }

@@ -5,6 +5,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSy
 import { createServer } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { precompress } from './precompress.mjs';
 
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
@@ -53,6 +54,7 @@ export async function build({ force = false } = {}) {
     }) !== 0
   )
     fail('The build failed.');
+  precompress(join(root, '.next/static'));
   mkdirSync(join(root, 'dist'), { recursive: true });
   writeFileSync(mark, now);
 }
@@ -64,7 +66,15 @@ function fingerprint() {
     if (info.isDirectory()) for (const name of readdirSync(path).sort()) add(join(path, name));
     else hash.update(path).update(readFileSync(path));
   };
-  for (const part of ['src', 'package-lock.json', 'next.config.mjs', 'postcss.config.mjs', 'tsconfig.json', 'scripts/buildServerSide.mjs'])
+  for (const part of [
+    'src',
+    'package-lock.json',
+    'next.config.mjs',
+    'postcss.config.mjs',
+    'tsconfig.json',
+    'scripts/buildServerSide.mjs',
+    'scripts/precompress.mjs',
+  ])
     add(join(root, part));
   return hash.digest('hex');
 }

@@ -6,6 +6,7 @@ import type { Services } from '@/services/services.ts';
 import { LIVE_PATH, plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
 import type { LiveChannel } from './liveChannel.ts';
 import { remoteHosts, sessionToken } from './remoteGuard.ts';
+import { STATIC_PATH, type StaticFiles } from './staticFiles.ts';
 import { ANSWER_POLICY, contentPolicy, refuse, SECURITY_HEADERS } from './requestGuard.ts';
 
 /** What route handlers are told of the asker; never taken from outside. */
@@ -30,11 +31,13 @@ export interface HttpOptions {
   readonly services: Services;
   readonly channel: LiveChannel;
   readonly handle: (request: IncomingMessage, response: ServerResponse) => Promise<void>;
+  /** What was built once; null where pages are made as they are asked for. */
+  readonly statics: StaticFiles | null;
   readonly upgradeInNext: ((request: IncomingMessage, socket: Duplex, head: Buffer) => Promise<void>) | null;
 }
 
 export function httpServer(options: HttpOptions): Server {
-  const { port, isDev, remote, services, channel, handle, upgradeInNext } = options;
+  const { port, isDev, remote, services, channel, handle, statics, upgradeInNext } = options;
   const headers = Object.entries(SECURITY_HEADERS);
   const hosts = (): readonly string[] => (remote ? remoteHosts(services.network.settings, port) : localHosts(port));
   const peerOf = (request: IncomingMessage) => {
@@ -69,7 +72,8 @@ export function httpServer(options: HttpOptions): Server {
     request.headers[FROM] = request.socket.remoteAddress ?? '';
     if (peer) request.headers[PEER] = peer.id;
     else delete request.headers[PEER];
-    void handle(request, response);
+    if (statics && path.startsWith(STATIC_PATH) && method !== 'POST') statics(request, response, () => void handle(request, response));
+    else void handle(request, response);
   });
   // Who sends no more is not waited for, and only so many are waited for at once.
   server.headersTimeout = SLOWEST_MS;

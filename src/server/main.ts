@@ -3,6 +3,7 @@
  * node dist/server.mjs [--data FOLDER] [--port N] [--restore BACKUP] [--as-it-is] [--started-again WHY] [--dev]
  *   [--demo-kiln PORT,CONTROL] [--demo-rolls PORT,CONTROL] [--demo-weigh PORT,CONTROL,FINGERPRINT] [--demo-pack PORT,CONTROL]
  */
+import { NIL } from 'uuid';
 import { existsSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import { homedir } from 'node:os';
@@ -27,6 +28,7 @@ import { backupsInWords, damagedInWords } from './damagedInWords.ts';
 import { claimFolder } from './folderClaim.ts';
 import { lockFolder } from './folderLock.ts';
 import { httpServer } from './httpServer.ts';
+import { staticFiles } from './staticFiles.ts';
 import { LiveChannel } from './liveChannel.ts';
 
 /** Exit code that asks the command that started this process to start it again. */
@@ -109,6 +111,8 @@ const services = await createServices(database, systemClock, (tagId) => channel.
 });
 await services.simulations.resume();
 setTimeout(() => services.lists.warm(), WARM_MS).unref();
+// The first panel that is opened does not wait until pages of panels can be made.
+if (!args.dev) setTimeout(() => void fetch(`http://127.0.0.1:${port}/panel/${NIL}`).catch(() => undefined), WARM_MS).unref();
 const demo = join(root, 'demo');
 const { 'demo-kiln': kiln, 'demo-rolls': rolls, 'demo-weigh': weigh, 'demo-pack': pack } = args;
 const isNew = services.model.all('device').length === 0;
@@ -128,7 +132,9 @@ await preparing;
 const handle = app.getRequestHandler();
 const upgradeInNext = args.dev ? app.getUpgradeHandler() : null;
 
-const serving = { port, isDev: args.dev, services, channel, handle, upgradeInNext };
+const statics = args.dev ? null : staticFiles(join(root, '.next/static'));
+
+const serving = { port, isDev: args.dev, services, channel, handle, statics, upgradeInNext };
 const server = httpServer({ ...serving, remote: false });
 server.on('error', (error: NodeJS.ErrnoException) => {
   lock.release();

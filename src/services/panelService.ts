@@ -31,6 +31,7 @@ export interface PressRequest extends Press {
   readonly writer: Permitted;
 }
 
+const BUNDLES = 20;
 const GONE = fail('gone', 'This element is not there (any more).', 'The panel was changed: look at it again.');
 
 export class PanelService {
@@ -41,6 +42,8 @@ export class PanelService {
   /** Tags that some panel shows, as of a revision. */
   #shown: { readonly revision: number; readonly ids: ReadonlySet<string> } = { revision: -1, ids: new Set() };
   readonly #revision: () => number;
+  /** As of a revision: many glasses ask for one panel. */
+  readonly #bundles = new Map<string, { readonly revision: number; readonly bundle: PanelBundle }>();
 
   constructor(model: ProjectModel, engine: Engine, writes: WriteService, revision: () => number) {
     this.#model = model;
@@ -66,8 +69,16 @@ export class PanelService {
   }
 
   bundle(panelId: string): Result<PanelBundle> {
+    const revision = this.#revision();
+    const known = this.#bundles.get(panelId);
+    if (known?.revision === revision) return ok(known.bundle);
     const scene = sceneOf(this.#project, panelId);
-    return scene ? ok(bundleOf(scene)) : fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
+    const bundle = scene && bundleOf(scene);
+    this.#bundles.delete(panelId);
+    if (bundle) this.#bundles.set(panelId, { revision, bundle });
+    const [oldest] = this.#bundles.keys();
+    if (this.#bundles.size > BUNDLES && oldest !== undefined) this.#bundles.delete(oldest);
+    return bundle ? ok(bundle) : fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
   }
 
   scene(panelId: string): Scene | null {

@@ -3,6 +3,7 @@ import { bytesToHex, hexToBytes } from '@noble/hashes/utils.js';
 import type { WireValue } from '../signal.ts';
 import { formatValue, fromJson, toJson, type ValueJson } from '../value/engineering.ts';
 import { isDecimal } from '../value/decimal.ts';
+import { sameJson } from '../project/sameJson.ts';
 
 export type WireJson =
   | { readonly kind: 'bytes'; readonly hex: string }
@@ -35,6 +36,13 @@ export function wireFromJson(json: WireJson): WireValue | null {
     case 'text':
       return json;
   }
+}
+
+/** Told for every sample that comes. */
+export function sameWire(a: WireJson, b: WireJson): boolean {
+  if (a.kind === 'bytes') return b.kind === 'bytes' && a.hex === b.hex;
+  if (a.kind === 'text') return b.kind === 'text' && a.text === b.text;
+  return b.kind === 'typed' && sameJson(a.value, b.value);
 }
 
 /** For the wire stage: bytes in pairs, a value with every digit, a text in quotes. */

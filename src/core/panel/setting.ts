@@ -198,7 +198,15 @@ export const tags = (label: string): Setting<readonly string[]> => ({
   unsaid: [],
 });
 
-/** The settings with what nobody said filled in. */
+const known = new WeakMap<Settings, WeakMap<object, object>>();
+
+/** The settings with what nobody said filled in; worked out once, since what is drawn asks again and again. */
 export function filled<S extends Settings>(of: S, said: Readonly<Record<string, unknown>>): ValuesOf<S> {
-  return Object.fromEntries(Object.entries(of).map(([name, { unsaid }]) => [name, said[name] ?? unsaid])) as ValuesOf<S>;
+  const those = known.get(of) ?? new WeakMap<object, object>();
+  known.set(of, those);
+  const found = those.get(said);
+  if (found) return found as ValuesOf<S>;
+  const values = Object.fromEntries(Object.entries(of).map(([name, { unsaid }]) => [name, said[name] ?? unsaid])) as ValuesOf<S>;
+  those.set(said, values);
+  return values;
 }

@@ -6,7 +6,8 @@ import { numberText } from '@/core/expression/functions.ts';
 import { KIND_WORDS, type Value } from '@/core/expression/tree.ts';
 import { isDecimal, decimalNumber } from '@/core/value/decimal.ts';
 import { fromJson } from '@/core/value/engineering.ts';
-import { useLive, useProject } from '../live/LiveContext.tsx';
+import { useProject } from '../live/LiveContext.tsx';
+import { useLive } from '../live/liveHooks.ts';
 import type { TagView } from '../live/liveClient.ts';
 import { readingOf } from './reading.ts';
 

@@ -1,18 +1,16 @@
 'use client';
-/** Gives a page its live client, and hooks to what it holds. */
+/** Gives the bench its live client, and hooks to the project that it holds. */
 import { createContext, useCallback, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
-import type { Status } from '@/core/live/status.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Result } from '@/core/result.ts';
 import { call } from './api.ts';
-import type { ChannelState, LiveClient, TagView } from './liveClient.ts';
+import { Live } from './liveHooks.ts';
 import { ProjectClient } from './projectClient.ts';
 import type { ProjectView } from './project.ts';
 
-export const Live = createContext<LiveClient | null>(null);
 const Bench = createContext<ProjectClient | null>(null);
 
 interface LiveProviderProps {
@@ -53,12 +51,6 @@ function WhenLoaded({ children, waiting, needsTags }: LiveProviderProps) {
   return project && (project.isWhole || !needsTags) ? children : waiting;
 }
 
-export function useLive(): LiveClient {
-  const client = useContext(Live);
-  if (!client) throw new Error('This component must stand inside LiveProvider.');
-  return client;
-}
-
 export function useBench(): ProjectClient {
   const client = useContext(Bench);
   if (!client) throw new Error('This component belongs to the bench.');
@@ -73,37 +65,13 @@ function useBenchState<T>(read: (client: ProjectClient) => T): T {
   );
 }
 
-function useClientState<T>(read: (client: LiveClient) => T): T {
-  const client = useLive();
-  return useSyncExternalStore(
-    useCallback((listener) => client.onChange(listener), [client]),
-    () => read(client),
-  );
-}
-
 export function useProject(): ProjectView {
   const project = useBenchState((c) => c.project);
   if (!project) throw new Error('The project is shown only when it is loaded.');
   return project;
 }
-export function useStatus(): Status | null {
-  return useClientState((c) => c.status);
-}
-export function useChannelState(): ChannelState {
-  return useClientState((c) => c.state);
-}
 export function useLastChange(): Date | null {
   return useBenchState((c) => c.lastChangeAt);
-}
-
-/** The value of a tag as it may be shown now; subscribes while the component is there. */
-export function useTagView(tagId: string | null): TagView | null {
-  const client = useLive();
-  const view = useSyncExternalStore(
-    useCallback((listener) => (tagId === null ? () => undefined : client.onTag(tagId, listener)), [client, tagId]),
-    () => (tagId === null ? null : client.view(tagId)),
-  );
-  return view;
 }
 
 /**

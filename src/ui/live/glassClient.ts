@@ -5,6 +5,12 @@ import { sceneIn, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
 import { call } from './api.ts';
 import { LiveClient, RECONNECT_MS } from './liveClient.ts';
 
+/** A panel at a revision of the project. */
+export interface OpenedPanel {
+  readonly bundle: PanelBundle;
+  readonly revision: number;
+}
+
 export class GlassClient extends LiveClient {
   /** Null until it is loaded. */
   scene: Scene | null = null;
@@ -14,16 +20,23 @@ export class GlassClient extends LiveClient {
   readonly #panelId: string;
   #revision: number | null = null;
   #text = '';
+  #isFirst = true;
   #isLoading = false;
   #wanted = 0;
 
-  constructor(panelId: string) {
+  constructor(panelId: string, opened: OpenedPanel | null) {
     super();
     this.#panelId = panelId;
+    if (!opened) return;
+    this.#revision = opened.revision;
+    this.#take(opened.bundle);
   }
 
   protected override greeted({ revision }: ServerHello, isAnother: boolean): void {
-    if (isAnother || revision !== this.#revision) void this.#load(revision);
+    // What came with the page is of the server that greets first.
+    const isFirst = this.#isFirst;
+    this.#isFirst = false;
+    if ((isAnother && !isFirst) || revision !== this.#revision) void this.#load(revision);
   }
 
   /** A glass hears of changes by a greeting with another revision. */

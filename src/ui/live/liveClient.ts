@@ -19,9 +19,8 @@ import {
 import { v7 as uuid } from 'uuid';
 import { laterClock } from '@/core/live/laterClock.ts';
 import type { Status } from '@/core/live/status.ts';
-import type { WireJson } from '@/core/live/wireJson.ts';
+import { sameWire, type WireJson } from '@/core/live/wireJson.ts';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
-import { sameJson } from '@/core/project/sameJson.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { qualityInWords, qualityOf, type Quality, type QualityLevel, type QualityReason } from '@/core/value/quality.ts';
 
@@ -44,8 +43,11 @@ export type Drawn = { readonly elementId: string; readonly text: string; readonl
 const NOTHING_YET: TagView = { sample: null, ...viewed(qualityOf('waiting')), text: NO_VALUE_TEXT, recent: [] };
 /** Samples of a tag whose bytes are remembered. */
 const RECENT = 6;
-const SUBSCRIBE_DELAY_MS = 30;
 export const RECONNECT_MS = 700;
+/** Values of one batch that are drawn together, and how many of more than that in each frame. */
+const DRAWN_AT_ONCE = 250;
+const DRAWN_IN_TURN = 60;
+const FRAME_MS = 16;
 /** The server marks what has grown old; a value that it did not mark so long after is marked here. */
 const AGE_ALLOWANCE_MS = 1500;
 
@@ -73,6 +75,9 @@ export abstract class LiveClient {
   #lastBatchAt = 0;
   #serverTime = 0;
   #subscribeTimer: ReturnType<typeof setTimeout> | null = null;
+  /** Tags whose new values are still to be drawn. */
+  readonly #untold = new Set<string>();
+  #tellTimer: ReturnType<typeof setTimeout> | null = null;
   #timers: ReturnType<typeof setInterval>[] = [];
 
   /** What the channel is told of this page. */
@@ -123,7 +128,6 @@ export abstract class LiveClient {
       if (left > 0) this.#wanted.set(tagId, left);
       else {
         this.#wanted.delete(tagId);
-        this.#views.delete(tagId);
         this.#subscribeSoon();
       }
     };
@@ -157,9 +161,12 @@ export abstract class LiveClient {
   }
 
   /** A sample that came; what is older than the one that is there does not replace it. */
-  takeSample(sample: LiveSample): void {
-    const known = this.#views.get(sample.tagId)?.sample;
-    if (!known || sample.n >= known.n) this.#setView(sample.tagId, this.#viewOf(sample));
+  takeSample(sample: LiveSample, isPatient = false): void {
+    const known = this.#views.get(sample.tagId);
+    if (known?.sample && sample.n < known.sample.n) return;
+    const next = this.#viewOf(sample, recentWith(known?.recent ?? [], sample.wire));
+    // What can be trusted less, or again, is told at once.
+    this.#setView(sample.tagId, next, isPatient && known?.level === next.level);
   }
 
   /** From now on checks are answered with what this reads from the page. */
@@ -227,7 +234,9 @@ export abstract class LiveClient {
     this.state = 'live';
     this.#lastBatchAt = pageClock();
     this.#serverTime = message.serverTime;
-    for (const sample of message.values) this.takeSample(sample);
+    // What is much is drawn a part at a time, so that a pointer that moves goes on moving.
+    const isMuch = message.values.length > DRAWN_AT_ONCE;
+    for (const sample of message.values) this.takeSample(sample, isMuch);
     if (message.status) this.status = message.status;
     this.#send({ kind: 'ack', batch: message.batch });
     if (woke) this.#refreshAll();
@@ -250,13 +259,12 @@ export abstract class LiveClient {
   #refreshAll(): void {
     for (const [tagId, view] of this.#views) {
       if (!view.sample) continue;
-      const next = this.#viewOf(view.sample);
+      const next = this.#viewOf(view.sample, view.recent);
       if (next.level !== view.level || next.why !== view.why) this.#setView(tagId, next);
     }
   }
 
-  #viewOf(sample: LiveSample): TagView {
-    const recent = recentWith(this.#views.get(sample.tagId)?.recent ?? [], sample.wire);
+  #viewOf(sample: LiveSample, recent: readonly WireJson[]): TagView {
     const bad = (quality: Quality): TagView => ({ sample, ...viewed(quality), text: NO_VALUE_TEXT, recent });
     if (this.state === 'silent') return bad(qualityOf('server-silent'));
     const age = this.now() - sample.at;
@@ -272,19 +280,40 @@ export abstract class LiveClient {
     };
   }
 
-  #setView(tagId: string, view: TagView): void {
+  #setView(tagId: string, view: TagView, isPatient = false): void {
     if (!this.#wanted.has(tagId)) return;
     this.#views.set(tagId, view);
+    if (isPatient) {
+      this.#untold.add(tagId);
+      this.#tellTimer ??= setTimeout(() => this.#tellSome(), 0);
+    } else this.#tellOf(tagId);
+  }
+
+  #tellOf(tagId: string): void {
+    this.#untold.delete(tagId);
     for (const listener of this.#tagListeners.get(tagId) ?? []) listener();
   }
 
+  /** Those that have waited longest. */
+  #tellSome(): void {
+    let left = DRAWN_IN_TURN;
+    for (const tagId of this.#untold) {
+      if (left-- === 0) break;
+      this.#tellOf(tagId);
+    }
+    this.#tellTimer = this.#untold.size > 0 ? setTimeout(() => this.#tellSome(), FRAME_MS) : null;
+  }
+
   #subscribeSoon(): void {
-    this.#subscribeTimer ??= setTimeout(() => this.#subscribeNow(), SUBSCRIBE_DELAY_MS);
+    // Once for all that is drawn and taken away in one go.
+    this.#subscribeTimer ??= setTimeout(() => this.#subscribeNow(), 0);
   }
 
   #subscribeNow(): void {
     if (this.#subscribeTimer) clearTimeout(this.#subscribeTimer);
     this.#subscribeTimer = null;
+    // Until now the server went on telling them: what another page shows of them it has at once.
+    for (const tagId of this.#views.keys()) if (!this.#wanted.has(tagId)) this.#views.delete(tagId);
     this.#send({ kind: 'subscribe', tags: [...this.#wanted.keys()] });
   }
 
@@ -298,7 +327,7 @@ export abstract class LiveClient {
 }
 
 function recentWith(recent: readonly WireJson[], wire: WireJson | null): readonly WireJson[] {
-  return wire === null || recent.some((known) => sameJson(known, wire)) ? recent : [...recent.slice(1 - RECENT), wire];
+  return wire === null || recent.some((known) => sameWire(known, wire)) ? recent : [...recent.slice(1 - RECENT), wire];
 }
 
 function viewed(quality: Quality): Pick<TagView, 'level' | 'reason' | 'why'> {

@@ -3,7 +3,8 @@
 import { Bookmark, Search, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { counted } from '@/core/counted.ts';
-import { useProject, useStatus } from '../live/LiveContext.tsx';
+import { useProject } from '../live/LiveContext.tsx';
+import { useStatus } from '../live/liveHooks.ts';
 import type { ProjectView } from '../live/project.ts';
 import { NO_FILTER, STATES, useSavedFilters, type MapFilter, type TagState } from './mapView.ts';
 

@@ -16,7 +16,7 @@ export function PageView({ pageId }: { readonly pageId: string }) {
   return (
     <div className="relative overflow-hidden" style={{ width: scene.panel.width, height: pageHeight(scene.panel) }}>
       {elements.map((element) => (
-        <div key={element.id} className="absolute" style={placeOf(element)}>
+        <div key={element.id} className="element-box absolute" style={placeOf(element)}>
           <PanelElement element={element} />
         </div>
       ))}

@@ -3,6 +3,7 @@
 import { EyeOff } from 'lucide-react';
 import { memo } from 'react';
 import { ELEMENTS, actionsOf } from '@/core/panel/kinds.ts';
+import { conditionsOf } from '@/core/panel/conditions.ts';
 import { isWriting } from '@/core/panel/actions.ts';
 import { tagsWritten } from '@/core/panel/uses.ts';
 import type { Element } from '@/core/project/entities.ts';
@@ -14,19 +15,29 @@ import { useCondition, useDrawn } from './useValues.ts';
 export const PanelElement = memo(function PanelElement({ element }: { readonly element: Element }) {
   return (
     <Boundary name={element.label || ELEMENTS[element.kind].name} isSmall>
-      <Conditioned element={element} />
+      {conditionsOf(element).length === 0 ? <Shown element={element} conditions={NONE} /> : <Conditioned element={element} />}
     </Boundary>
   );
 });
 
 /** What is not known does not show: an element that may have to be hidden is hidden, and one that may have to be disabled is. */
 function Conditioned({ element }: { readonly element: Element }) {
-  const { isArranged, isPressable, scene } = useStage();
-  const { settings, kind, w, h } = element;
+  const { settings } = element;
   const visible = useCondition(settings.visible);
   const enabled = useCondition(settings.enabled);
   const blinking = useCondition(settings.blinking);
   const covered = useCondition(settings.covered);
+  return <Shown element={element} conditions={{ visible, enabled, blinking, covered }} />;
+}
+
+type Conditions = Readonly<Record<keyof typeof WORDS, ReturnType<typeof useCondition>>>;
+/** Most elements have none: then nothing is followed for them. */
+const NONE: Conditions = { visible: null, enabled: null, blinking: null, covered: null };
+
+function Shown({ element, conditions }: { readonly element: Element; readonly conditions: Conditions }) {
+  const { isArranged, isPressable, scene } = useStage();
+  const { kind, w, h } = element;
+  const { visible, enabled, blinking, covered } = conditions;
   const drawn = useDrawn(element);
   const isHidden = visible !== null && visible.holds !== true;
   if (isHidden && !isArranged) return null;
@@ -51,7 +62,7 @@ function Conditioned({ element }: { readonly element: Element }) {
           <span className="bg-base-100 rounded px-2">covered</span>
         </div>
       ) : null}
-      {isArranged ? <Reasons conditions={{ visible, enabled, blinking, covered }} /> : null}
+      {isArranged && conditions !== NONE ? <Reasons conditions={conditions} /> : null}
     </div>
   );
 }
@@ -64,7 +75,7 @@ const WORDS = {
 } as const;
 
 /** Why an element is seen as it is, told to who arranges the page. */
-function Reasons({ conditions }: { readonly conditions: Readonly<Record<keyof typeof WORDS, ReturnType<typeof useCondition>>> }) {
+function Reasons({ conditions }: { readonly conditions: Conditions }) {
   const told = (Object.keys(WORDS) as (keyof typeof WORDS)[]).flatMap((name) => {
     const condition = conditions[name];
     if (condition === null) return [];

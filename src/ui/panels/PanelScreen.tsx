@@ -1,13 +1,13 @@
 'use client';
 /** A panel at its own address, full screen and live. It tells checks what it has really drawn. */
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { Toaster } from 'sonner';
 import { BAR_PX } from '@/core/panel/sizes.ts';
 import { startPage, type Scene } from '@/core/panel/scene.ts';
 import type { Page } from '@/core/project/entities.ts';
-import { Live, useChannelState, useLive, useStatus } from '../live/LiveContext.tsx';
+import { Live, useChannelState, useLive, useStatus } from '../live/liveHooks.ts';
 import type { Drawn } from '../live/liveClient.ts';
-import { GlassClient } from '../live/glassClient.ts';
+import { GlassClient, type OpenedPanel } from '../live/glassClient.ts';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
@@ -19,16 +19,19 @@ interface PanelScreenProps {
   readonly pageId: string | null;
   /** Looked at inside another page: nothing can be pressed. */
   readonly embedded: boolean;
+  /** The panel as it was when the page was asked for; null where it could not be told. */
+  readonly opened: OpenedPanel | null;
 }
 
 const PHONE_PX = 640;
 
-export function PanelScreen({ panelId, pageId, embedded }: PanelScreenProps) {
+export function PanelScreen({ panelId, pageId, embedded, opened }: PanelScreenProps) {
   const [client, setClient] = useState<GlassClient | null>(null);
+  const first = useRef(opened);
   useEffect(() => {
-    const made = new GlassClient(panelId);
+    const made = new GlassClient(panelId, first.current);
     made.start();
-    // eslint-disable-next-line react-hooks/set-state-in-effect -- the client needs a browser, so it is made after the first draw
+
     setClient(made);
     return () => made.stop();
   }, [panelId]);
@@ -166,28 +169,25 @@ function Fitted({
   readonly isPhone: boolean;
   readonly children: ReactNode;
 }) {
-  const frame = useRef<HTMLDivElement>(null);
-  const [scale, setScale] = useState<number | null>(null);
-  useLayoutEffect(() => {
-    const outer = frame.current;
-    if (!outer || isPhone) return;
-    const measure = (): void => setScale(Math.min(outer.clientWidth / width, outer.clientHeight / height));
-    const watch = new ResizeObserver(measure);
-    watch.observe(outer);
+  // It fills the window: to measure itself it would have to be laid out twice.
+  const [scale, setScale] = useState(() => scaleFor(width, height));
+  useEffect(() => {
+    const measure = (): void => setScale(scaleFor(width, height));
     measure();
-    return () => watch.disconnect();
-  }, [width, height, isPhone]);
+    window.addEventListener('resize', measure);
+    return () => window.removeEventListener('resize', measure);
+  }, [width, height]);
   if (isPhone) return <div className="bg-base-200 min-h-dvh">{children}</div>;
   return (
-    <div ref={frame} className="bg-base-200 grid h-dvh w-full place-items-center overflow-hidden">
-      <div style={{ width: width * (scale ?? 1), height: height * (scale ?? 1), visibility: scale === null ? 'hidden' : undefined }}>
-        <div style={{ width, height, transform: scale === null || scale === 1 ? undefined : `scale(${scale})`, transformOrigin: '0 0' }}>
-          {children}
-        </div>
+    <div className="bg-base-200 grid h-dvh w-full place-items-center overflow-hidden">
+      <div style={{ width: width * scale, height: height * scale }}>
+        <div style={{ width, height, transform: scale === 1 ? undefined : `scale(${scale})`, transformOrigin: '0 0' }}>{children}</div>
       </div>
     </div>
   );
 }
+
+const scaleFor = (width: number, height: number): number => Math.min(window.innerWidth / width, window.innerHeight / height);
 
 function useIsPhone(): boolean {
   return useSyncExternalStore(

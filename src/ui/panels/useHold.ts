@@ -3,7 +3,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { Element } from '@/core/project/entities.ts';
-import { useLive } from '../live/LiveContext.tsx';
+import { useLive } from '../live/liveHooks.ts';
 import { useStage } from './SceneContext.tsx';
 
 /** What presses: a pointer by its number, or a key. */

@@ -8,7 +8,7 @@ import type { Press } from '@/core/panel/press.ts';
 import type { Element } from '@/core/project/entities.ts';
 import type { Result } from '@/core/result.ts';
 import { call } from '../live/api.ts';
-import { useLive } from '../live/LiveContext.tsx';
+import { useLive } from '../live/liveHooks.ts';
 import { useStage } from './SceneContext.tsx';
 
 export function usePress(element: Element): {

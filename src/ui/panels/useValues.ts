@@ -14,7 +14,7 @@ import type { Element } from '@/core/project/entities.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { decimalNumber, isDecimal } from '@/core/value/decimal.ts';
 import { formatValue, fromJson } from '@/core/value/engineering.ts';
-import { useLive } from '../live/LiveContext.tsx';
+import { useLive } from '../live/liveHooks.ts';
 import type { TagView } from '../live/liveClient.ts';
 import { madeUp, seedOf } from './madeUp.ts';
 import { useStage } from './SceneContext.tsx';
@@ -43,7 +43,7 @@ export function useTagViews(ids: readonly string[]): readonly (TagView | null)[]
   const read = (): readonly (TagView | null)[] => {
     const now = values === 'made' ? Math.floor(Date.now() / MADE_EVERY_MS) * MADE_EVERY_MS : 0;
     const stamp = `${values} ${now} ${key}`;
-    const views = (key === '' ? [] : key.split(' ')).map((id): TagView | null => {
+    const views = ids.map((id): TagView | null => {
       if (values === 'none') return null;
       if (values === 'live') return live.view(id);
       const def = scene.tag(id)?.def;

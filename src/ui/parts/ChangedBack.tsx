@@ -2,7 +2,7 @@
 /** Tells when a controller changes a written value back: that is news on every step and every panel. */
 import { useEffect } from 'react';
 import { toast } from 'sonner';
-import { useLive } from '../live/LiveContext.tsx';
+import { useLive } from '../live/liveHooks.ts';
 
 export function ChangedBack() {
   const live = useLive();

@@ -6,7 +6,7 @@ import { toast } from 'sonner';
 import type { NotReleased } from '@/core/live/status.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
 import { call } from '../live/api.ts';
-import { useStatus } from '../live/LiveContext.tsx';
+import { useStatus } from '../live/liveHooks.ts';
 import { rememberedName, rememberName } from '../live/selection.ts';
 import { dayAndTime } from './moment.ts';
 

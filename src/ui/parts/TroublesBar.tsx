@@ -3,7 +3,7 @@
 import { TriangleAlert } from 'lucide-react';
 import { useState } from 'react';
 import type { Trouble } from '@/core/live/status.ts';
-import { useStatus } from '../live/LiveContext.tsx';
+import { useStatus } from '../live/liveHooks.ts';
 import { dayAndTime } from './moment.ts';
 
 /** These tell of something that was; the others stay as long as they last. */

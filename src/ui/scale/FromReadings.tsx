@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { fitLine } from '@/core/scaling/fit.ts';
 import { formatValue } from '@/core/value/engineering.ts';
-import { useTagView } from '../live/LiveContext.tsx';
+import { useTagView } from '../live/liveHooks.ts';
 import { Field } from '../parts/Field.tsx';
 import { readPairs, type StepForm } from './scaleForm.ts';
 

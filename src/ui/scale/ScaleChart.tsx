@@ -7,7 +7,7 @@ import { LIMIT_KEYS, LIMIT_WORDS } from '@/core/ranges/limits.ts';
 import { drawnSpan, healthMarks, toEngineering, toRaw } from '@/core/scaling/scale.ts';
 import { engineeringText, type SignalDefinition } from '@/core/signal.ts';
 import { asNumber, formatValue, fromJson } from '@/core/value/engineering.ts';
-import { useTagView } from '../live/LiveContext.tsx';
+import { useTagView } from '../live/liveHooks.ts';
 
 const STEPS = 120;
 

@@ -7,7 +7,8 @@ import { textsOf } from '@/core/scaling/scale.ts';
 import { engineeringOf, rawText, textOf, type SignalDefinition } from '@/core/signal.ts';
 import { asNumber, fromJson } from '@/core/value/engineering.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
-import { useProject, useTagView } from '../live/LiveContext.tsx';
+import { useProject } from '../live/LiveContext.tsx';
+import { useTagView } from '../live/liveHooks.ts';
 import { selectTag } from '../live/selection.ts';
 import { QualityMark } from '../parts/StateMark.tsx';
 

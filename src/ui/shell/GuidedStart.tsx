@@ -3,7 +3,8 @@
 import { Check, X } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
-import { useProject, useStatus } from '../live/LiveContext.tsx';
+import { useProject } from '../live/LiveContext.tsx';
+import { useStatus } from '../live/liveHooks.ts';
 
 const KEY = 'mill-latch.guide-left';
 

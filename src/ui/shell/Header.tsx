@@ -3,7 +3,8 @@
 import { counted } from '@/core/counted.ts';
 import { History, Lock, LockOpen, Moon, Search, Sun } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { useChange, useChannelState, useProject, useStatus } from '../live/LiveContext.tsx';
+import { useChange, useProject } from '../live/LiveContext.tsx';
+import { useChannelState, useStatus } from '../live/liveHooks.ts';
 import { openDialog } from './openDialogs.ts';
 import { changeTheme, useTheme } from './theme.ts';
 import { keptField } from '../parts/keptField.ts';

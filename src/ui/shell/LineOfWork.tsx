@@ -4,7 +4,8 @@ import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { useMemo } from 'react';
 import type { Status } from '@/core/live/status.ts';
-import { useProject, useStatus } from '../live/LiveContext.tsx';
+import { useProject } from '../live/LiveContext.tsx';
+import { useStatus } from '../live/liveHooks.ts';
 import type { ProjectView } from '../live/project.ts';
 
 type Tone = 'done' | 'look' | 'bad' | 'idle';

@@ -3,7 +3,8 @@
 import { ArrowRight, ChevronDown, ChevronUp } from 'lucide-react';
 import Link from 'next/link';
 import { Fragment, useEffect, useState } from 'react';
-import { useChange, useLive, useProject, useTagView } from '../live/LiveContext.tsx';
+import { useChange, useProject } from '../live/LiveContext.tsx';
+import { useLive, useTagView } from '../live/liveHooks.ts';
 import { useRadix } from '../live/radix.ts';
 import { useSelectedTag } from '../live/selection.ts';
 import { RadixChoice } from '../parts/RadixChoice.tsx';

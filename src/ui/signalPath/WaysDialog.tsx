@@ -6,7 +6,8 @@ import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
 import { followWire, unjudged } from '@/core/signal.ts';
 import { plausibleWays, type PlausibleWay } from '@/core/check/plausibleWays.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
-import { useChange, useProject, useTagView } from '../live/LiveContext.tsx';
+import { useChange, useProject } from '../live/LiveContext.tsx';
+import { useTagView } from '../live/liveHooks.ts';
 import { Dialog } from '../parts/Dialog.tsx';
 
 const SHOWN = 6;

@@ -7,7 +7,7 @@ import { useEffect, useRef, useState } from 'react';
 import { WRITERS, type Writer } from '@/core/live/status.ts';
 import type { WriteRecord, WriteState } from '@/core/live/writeOutcome.ts';
 import { call } from '../live/api.ts';
-import { useLive } from '../live/LiveContext.tsx';
+import { useLive } from '../live/liveHooks.ts';
 import { dayAndTime } from '../parts/moment.ts';
 import { saveCsv } from '../parts/saveCsv.ts';
 import { useLoaded } from '../parts/useLoaded.ts';

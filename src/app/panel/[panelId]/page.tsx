@@ -1,4 +1,5 @@
 import { PanelScreen } from '@/ui/panels/PanelScreen.tsx';
+import { services } from '../../api/http/services.ts';
 
 export default async function Page({
   params,
@@ -8,5 +9,9 @@ export default async function Page({
   readonly searchParams: Promise<{ page?: string; embedded?: string }>;
 }) {
   const { page, embedded } = await searchParams;
-  return <PanelScreen panelId={(await params).panelId} pageId={page ?? null} embedded={embedded === '1'} />;
+  const { panelId } = await params;
+  // With the page comes what it draws: nothing more has to be asked for.
+  const bundle = services().panels.bundle(panelId);
+  const opened = bundle.ok ? { bundle: bundle.value, revision: services().projects.revision } : null;
+  return <PanelScreen panelId={panelId} pageId={page ?? null} embedded={embedded === '1'} opened={opened} />;
 }

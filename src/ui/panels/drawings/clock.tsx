@@ -2,7 +2,7 @@
 import { TEXT_PX } from '@/core/panel/textRoom.ts';
 import { useEffect, useState } from 'react';
 import { settingsOf } from '@/core/panel/kinds.ts';
-import { useLive } from '../../live/LiveContext.tsx';
+import { useLive } from '../../live/liveHooks.ts';
 import { TEXT_ALIGN, type DrawingProps } from './drawing.ts';
 
 /** A clock that stands still would be a lie: it shows none while the server is silent. */

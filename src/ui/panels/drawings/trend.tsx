@@ -6,7 +6,7 @@ import { shownOn } from '@/core/panel/shownOn.ts';
 import { engineeringOf } from '@/core/signal.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
 import { asNumber, fromJson } from '@/core/value/engineering.ts';
-import { useLive } from '../../live/LiveContext.tsx';
+import { useLive } from '../../live/liveHooks.ts';
 import { useStage } from '../SceneContext.tsx';
 import { useTagViews } from '../useValues.ts';
 import { frameOf, type DrawingProps } from './drawing.ts';

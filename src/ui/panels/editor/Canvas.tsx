@@ -25,6 +25,8 @@ interface CanvasProps {
 export const TAG_MIME = 'application/x-mill-latch-tag';
 /** Beyond this many the edges of the others are not looked at while something is moved: the eye sees no more anyway. */
 const MOST_GUIDES = 120;
+/** Beyond this many the others are outlines while something is carried: it follows the pointer then. */
+const MOST_DRAWN = 300;
 
 export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped }: CanvasProps) {
   const project = useProject();
@@ -79,6 +81,9 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
     },
     [elements, edit, page.name],
   );
+
+  const lift = ({ target }: { readonly target: globalThis.Element }): void =>
+    void target.closest('[role=application]')?.setAttribute('data-carrying', elements.length > MOST_DRAWN ? 'outlined' : 'drawn');
 
   const onKeys = useCanvasKeys({ sheet, elements, chosen, edit, pitch: page.pitch });
   const clipboard = {
@@ -150,7 +155,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               tabIndex={0}
               aria-label={`${nameOf(element, (id) => project.tag(id)?.name)}, ${element.x}, ${element.y}`}
               aria-current={chosen.has(element.id) || undefined}
-              className={`absolute outline-offset-1 ${chosen.has(element.id) ? 'outline-primary outline-2' : ''} ${element.isLocked ? 'cursor-default' : 'cursor-move'}`}
+              className={`element-box absolute outline-offset-1 ${chosen.has(element.id) ? 'outline-primary outline-2' : ''} ${element.isLocked ? 'cursor-default' : 'cursor-move'}`}
               style={{ left: element.x, top: element.y, width: element.w, height: element.h }}
               onPointerDown={(e) => press(e, element)}
             >
@@ -177,15 +182,11 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
             {...(page.snap === 'edges'
               ? { verticalGuidelines: [0, panel.width / 2, panel.width], horizontalGuidelines: [0, height / 2, height] }
               : {})}
-            onDrag={({ target, left, top }) => {
-              target.style.left = `${snapped(left, page)}px`;
-              target.style.top = `${snapped(top, page)}px`;
-            }}
+            onDragStart={lift}
+            onDragGroupStart={({ targets: [target] }) => target && lift({ target })}
+            onDrag={({ target, left, top }) => carry(target, snapped(left, page), snapped(top, page))}
             onDragGroup={({ events }) => {
-              for (const { target, left, top } of events) {
-                target.style.left = `${Math.round(left)}px`;
-                target.style.top = `${Math.round(top)}px`;
-              }
+              for (const { target, left, top } of events) carry(target, Math.round(left), Math.round(top));
             }}
             onResize={({ target, width, height: tall, drag }) => {
               target.style.left = `${snapped(drag.left, page)}px`;
@@ -201,8 +202,14 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
                 target.style.height = `${Math.max(1, Math.round(tall))}px`;
               }
             }}
-            onDragEnd={({ target, isDrag }: OnDragEnd) => isDrag && keepPlaces([target])}
-            onDragGroupEnd={({ targets: boxes, isDrag }: OnDragGroupEnd) => isDrag && keepPlaces(boxes)}
+            onDragEnd={({ target, isDrag }: OnDragEnd) => {
+              setDown(target);
+              if (isDrag) keepPlaces([putDown(target)]);
+            }}
+            onDragGroupEnd={({ targets: boxes, isDrag }: OnDragGroupEnd) => {
+              if (boxes[0]) setDown(boxes[0]);
+              if (isDrag) keepPlaces(boxes.map(putDown));
+            }}
             onResizeEnd={({ target, isDrag }: OnResizeEnd) => isDrag && keepPlaces([target])}
             onResizeGroupEnd={({ targets: boxes, isDrag }: OnResizeGroupEnd) => isDrag && keepPlaces(boxes)}
           />
@@ -238,6 +245,27 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
 
 function boxOf(sheet: HTMLElement | null, id: string): HTMLElement | null {
   return sheet?.querySelector<HTMLElement>(`[data-box="${CSS.escape(id)}"]`) ?? null;
+}
+
+/** While it is moved it is a layer of its own: nothing is laid out or drawn anew for it, however much stands on the page. */
+function carry({ style }: HTMLElement | SVGElement, left: number, top: number): void {
+  style.willChange = 'transform';
+  style.zIndex = '1';
+  style.transform = `translate(${left - pixels(style.left)}px, ${top - pixels(style.top)}px)`;
+}
+
+const setDown = (target: globalThis.Element): void => target.closest('[role=application]')?.removeAttribute('data-carrying');
+
+/** It stands where it was carried. */
+function putDown<B extends HTMLElement | SVGElement>(box: B): B {
+  const { style } = box;
+  const [dx = 0, dy = 0] = (/translate\((.*?)px(?:, (.*?)px)?\)/.exec(style.transform) ?? []).slice(1).map(pixels);
+  style.left = `${pixels(style.left) + dx}px`;
+  style.top = `${pixels(style.top) + dy}px`;
+  style.transform = '';
+  style.willChange = '';
+  style.zIndex = '';
+  return box;
 }
 
 const pixels = (text: string): number => Math.round(Number.parseFloat(text) || 0);
