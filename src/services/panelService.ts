@@ -6,7 +6,7 @@ import { heldTag, writesFor, type Press, type PressWrite } from '@/core/panel/pr
 import { isBound, type Live } from '@/core/panel/bound.ts';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
-import type { ListedPanel, Scene } from '@/core/panel/scene.ts';
+import { startPage, type ListedPanel, type Scene } from '@/core/panel/scene.ts';
 import { tagsUsedBy } from '@/core/panel/uses.ts';
 import type { Input } from '@/core/expression/evaluate.ts';
 import type { Writer as Permitted } from '@/core/live/status.ts';
@@ -79,6 +79,13 @@ export class PanelService {
     const [oldest] = this.#bundles.keys();
     if (this.#bundles.size > BUNDLES && oldest !== undefined) this.#bundles.delete(oldest);
     return bundle ? ok(bundle) : fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
+  }
+
+  /** What a glass draws first: one page, whose other pages follow. */
+  opening(panelId: string, pageId: string | null): { readonly bundle: PanelBundle; readonly revision: number } | null {
+    const scene = sceneOf(this.#project, panelId);
+    const page = scene && (scene.pages.find(({ id }) => id === pageId) ?? startPage(scene));
+    return scene && page ? { bundle: bundleOf(scene, scene.pages.length > 1 ? page.id : null), revision: this.#revision() } : null;
   }
 
   scene(panelId: string): Scene | null {

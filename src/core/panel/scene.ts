@@ -24,6 +24,8 @@ export interface Scene {
   readonly panel: Panel;
   /** In their order. */
   readonly pages: readonly Page[];
+  /** Whether the elements of a page have come. */
+  readonly isHere: (pageId: string) => boolean;
   /** From the lowest to the highest. */
   readonly elementsOn: (pageId: string) => readonly Element[];
   /** Null for a tag that is gone. */

@@ -7,6 +7,8 @@ import { picturesUsedBy, tagsUsedBy } from '@/core/panel/uses.ts';
 import type { State } from '@/core/panel/states.ts';
 
 export interface PanelBundle {
+  /** The page whose elements these are, while those of the others are still to come; null for all. */
+  readonly only: string | null;
   readonly panel: Panel;
   readonly pages: readonly Page[];
   readonly elements: readonly Element[];
@@ -15,8 +17,9 @@ export interface PanelBundle {
   readonly pictures: Readonly<Record<string, ScenePicture>>;
 }
 
-export function bundleOf(scene: Scene): PanelBundle {
-  const elements = scene.pages.flatMap(({ id }) => scene.elementsOn(id));
+/** @param only a page, for what it needs alone */
+export function bundleOf(scene: Scene, only: string | null = null): PanelBundle {
+  const elements = scene.pages.flatMap(({ id }) => (only === null || id === only ? scene.elementsOn(id) : []));
   const tags = new Map<string, PanelTag>();
   const stateLists: Record<string, readonly State[]> = {};
   const pictures: Record<string, ScenePicture> = {};
@@ -33,11 +36,11 @@ export function bundleOf(scene: Scene): PanelBundle {
       if (picture) pictures[id] = { name: picture.name, width: picture.width, height: picture.height, digest: picture.digest };
     }
   }
-  return { panel: scene.panel, pages: scene.pages, elements, tags: [...tags.values()], stateLists, pictures };
+  return { only, panel: scene.panel, pages: scene.pages, elements, tags: [...tags.values()], stateLists, pictures };
 }
 
 /** The inverse of {@link bundleOf}. */
-export function sceneIn({ panel, pages, elements, tags, stateLists, pictures }: PanelBundle): Scene {
+export function sceneIn({ only, panel, pages, elements, tags, stateLists, pictures }: PanelBundle): Scene {
   const byPage = new Map<string, Element[]>(pages.map(({ id }) => [id, []]));
   for (const element of elements) byPage.get(element.pageId)?.push(element);
   for (const on of byPage.values()) on.sort(byHeight);
@@ -49,6 +52,7 @@ export function sceneIn({ panel, pages, elements, tags, stateLists, pictures }: 
   return {
     panel,
     pages,
+    isHere: (pageId) => only === null || pageId === only,
     elementsOn: (pageId) => byPage.get(pageId) ?? [],
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,

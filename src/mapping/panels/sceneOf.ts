@@ -22,6 +22,7 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
   return {
     panel,
     pages: project.pagesOf(panelId),
+    isHere: () => true,
     elementsOn: (pageId) => {
       let found = elements.get(pageId);
       if (!found) elements.set(pageId, (found = [...project.elementsOn(pageId)].sort(byHeight)));

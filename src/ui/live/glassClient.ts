@@ -28,7 +28,8 @@ export class GlassClient extends LiveClient {
     super();
     this.#panelId = panelId;
     if (!opened) return;
-    this.#revision = opened.revision;
+    // A part of it is as of no revision: all of it is asked for when the server greets.
+    this.#revision = opened.bundle.only === null ? opened.revision : null;
     this.#take(opened.bundle);
   }
 

@@ -11,6 +11,7 @@ import { useStage } from './SceneContext.tsx';
 export function PageView({ pageId }: { readonly pageId: string }) {
   const { scene, isPhone } = useStage();
   const elements = scene.elementsOn(pageId);
+  if (!scene.isHere(pageId)) return <p className="quiet p-6">Opening the page …</p>;
   if (elements.length === 0) return <p className="quiet p-6">Nothing on this page yet.</p>;
   if (isPhone) return <PhonePage elements={elements} />;
   return (

@@ -10,8 +10,7 @@ export default async function Page({
 }) {
   const { page, embedded } = await searchParams;
   const { panelId } = await params;
-  // With the page comes what it draws: nothing more has to be asked for.
-  const bundle = services().panels.bundle(panelId);
-  const opened = bundle.ok ? { bundle: bundle.value, revision: services().projects.revision } : null;
+  // With the page comes what it draws first: nothing has to be asked for until that is there.
+  const opened = services().panels.opening(panelId, page ?? null);
   return <PanelScreen panelId={panelId} pageId={page ?? null} embedded={embedded === '1'} opened={opened} />;
 }
