@@ -113,7 +113,9 @@ export class Screen {
         within,
       )
       .catch(async () => {
-        throw new Error(`waited in vain for “${text}” in ${within}; it says: ${(await this.text(within)).slice(0, 600)}`);
+        throw new Error(
+          `waited in vain for “${text}” in ${within}; it says: ${(await this.text(within)).slice(0, 600)}; the page: ${(await this.text('body')).slice(0, 300)}`,
+        );
       });
   }
 

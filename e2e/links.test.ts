@@ -178,7 +178,7 @@ describe('a dialect is tried on a live tag before it is kept', () => {
     const shown = async (title: string): Promise<number> =>
       Number(/^(-?\d+) /m.exec((await bench.text(`[data-trial="${title}"]`)).replaceAll('\n\n', '\n'))?.[1] ?? Number.NaN);
     await until('it is read', async () => (await shown('With the settings above')) > 0);
-    await (await bench.find('dialog button[aria-label="Protocol options"]')).click();
+    await bench.press('Protocol options', 'dialog');
     await bench.choose('Begin with saved options', '2', 'dialog');
     await until('its bytes are swapped', async () => Math.abs(await shown('With the settings above')) > 1000);
     expect(await shown('As saved')).toBeLessThan(1000);

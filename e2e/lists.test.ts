@@ -43,7 +43,7 @@ const part = (words: string): Promise<void> => bench.press(words, '[role=tablist
 const secondVersion = (): string =>
   firstVersion
     .split('\n')
-    .filter((line) => !line.startsWith('steam_flow,') && !line.startsWith('steam_press_sp,'))
+    .filter((line) => !line.startsWith('sack_count,') && !line.startsWith('steam_press_sp,'))
     .map((line) => line.replace(/^bed_temp_in,/, 'bed_temp_infeed,').replace(/^bed_temp_mid,(\d+),INT/, 'bed_temp_mid,$1,DINT'))
     .concat('oat_flow,40300,REAL,R,kg/h,0,500,Flow,"Flow of oats"')
     .join('\n');
@@ -60,7 +60,7 @@ describe('the second version of a list', () => {
     await bench.sees('1 panel element', '[data-tag="bed_temp_mid"]');
     await part('Gone');
     await bench.sees('kept and marked', '[data-tag="steam_press_sp"]');
-    await bench.sees('removed', '[data-tag="steam_flow"]');
+    await bench.sees('removed', '[data-tag="sack_count"]');
     await part('New');
     await bench.find('[data-tag="oat_flow"]');
   });
@@ -74,7 +74,7 @@ describe('the second version of a list', () => {
     const idOf = (all: typeof after, name: string): string | undefined => all.find((t) => t.name === name)?.id;
     expect(idOf(after, 'bed_temp_infeed')).toBe(idOf(before, 'bed_temp_in'));
     expect(after.find((t) => t.name === 'bed_temp_mid')?.type).toBe('INT');
-    expect([idOf(after, 'steam_flow'), idOf(after, 'steam_press_sp')]).toEqual([undefined, idOf(before, 'steam_press_sp')]);
+    expect([idOf(after, 'sack_count'), idOf(after, 'steam_press_sp')]).toEqual([undefined, idOf(before, 'steam_press_sp')]);
     await bench.press('Versions');
     await until('both versions are listed', async () => (await bench.page.$$('[aria-label="Lists imported"] li')).length === 2);
   });
@@ -97,7 +97,7 @@ describe('the second version of a list', () => {
       return (
         names.includes('bed_temp_in INT') &&
         names.includes('bed_temp_mid INT') &&
-        names.includes('steam_flow REAL') &&
+        names.includes('sack_count UDINT bcd') &&
         !names.join().includes('oat_flow')
       );
     });

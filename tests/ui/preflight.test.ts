@@ -132,6 +132,47 @@ describe('a planted mistake is found', () => {
     expect(codes(CLEAN, ofUnits([{ from: '°C', to: 'm' }]))).toEqual(['element-unit']);
   });
 
+  test('what is wrong with a panel: pages that nothing leads to or from, a way to nowhere, a value that cannot be written, pictures, gaps, sizes, two writers', () => {
+    const page = pageOf(CLEAN);
+    const [element] = page.elements ?? [];
+    const with_ = (over: object, more: Partial<Snapshot> = {}): DoubtCode[] =>
+      codes(CLEAN, { elements: [...(page.elements ?? []), { ...element, id: uuidOf(77), label: 'Bed', y: 300, ...over }] as never, ...more });
+    const act = (what: object) => ({
+      kind: 'button',
+      tagId: uuidOf(15),
+      settings: { actions: [{ act: 'toggle', tagId: null, pageId: null, value: '', ...what }] },
+    });
+    const panels = [{ ...(page.panels?.[0] ?? {}), hasBar: false }] as never;
+    const pages = [...(page.pages ?? []), { ...(page.pages?.[0] ?? {}), id: uuidOf(902), name: 'Lost', position: 1 }] as never;
+    const there = { ...element, id: uuidOf(78), pageId: uuidOf(902), y: 300 };
+    expect(with_(act({}))).toEqual([]);
+    expect(with_(act({ act: 'page', pageId: uuidOf(999) }))).toEqual(['page-gone']);
+    expect(with_(act({ act: 'write', value: 'much' }))).toEqual(['element-writes']);
+    expect(with_({ kind: 'picture', tagId: null })).toEqual(['no-picture']);
+    expect(with_({ kind: 'picture', tagId: null, settings: { pictureId: uuidOf(5) } })).toEqual(['picture-gone']);
+    expect(with_({ kind: 'lamp', settings: { states: [0, 2].map((at) => ({ at, to: null, text: 'S', look: 'on', symbol: null })) } })).toEqual([
+      'state-gaps',
+    ]);
+    expect(with_({ x: 1200 })).toEqual(['element-outside']);
+    expect(with_({ ...act({}), h: 20 })).toEqual(['element-small']);
+    expect(with_({ tagId: uuidOf(998) })).toEqual(['element-tag-gone']);
+    expect(with_({ settings: { of: { by: 'nothing >' } }, tagId: null })).toEqual(['element-expression']);
+    expect(with_({ w: 30 })).toEqual(['element-cut']);
+    expect(with_({ kind: 'text', tagId: null, settings: { template: 'x', tone: 'line' } })).toEqual(['element-contrast']);
+    const entry = { ...element, id: uuidOf(79), kind: 'entry', tagId: uuidOf(11), y: 400 };
+    const both = [...(page.elements ?? []), entry, { ...entry, id: uuidOf(80), x: 400 }];
+    expect(codes(CLEAN, { elements: both as never })).toEqual(['two-writers']);
+    expect(codes(CLEAN, { elements: [...both.slice(0, -1), { ...entry, id: uuidOf(80) }] as never })).toEqual(['element-overlap', 'two-writers']);
+    expect(codes(CLEAN, { panels, pages, elements: [...(page.elements ?? []), there] as never })).toEqual([
+      'page-no-way',
+      'page-unreached',
+      'page-no-way',
+    ]);
+    const leads = { ...element, id: uuidOf(81), y: 380, ...act({ act: 'page', pageId: uuidOf(902) }) };
+    const back = { ...there, id: uuidOf(82), y: 380, ...act({ act: 'back' }) };
+    expect(codes(CLEAN, { panels, pages, elements: [...(page.elements ?? []), there, leads, back] as never })).toEqual([]);
+  });
+
   test('a remedy that is certain is offered', () => {
     const [doubt] = doubtsOf([...CLEAN, tagOf(30, { name: 'planted', address: '30005', access: 'readWrite', rangeLow: 0, rangeHigh: 1 })]);
     expect(doubt?.remedy?.changes).toEqual([{ kind: 'tag', id: uuidOf(30), set: { access: 'read' } }]);

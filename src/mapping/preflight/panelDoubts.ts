@@ -6,13 +6,14 @@ import { worstContrast } from '@/core/panel/contrast.ts';
 import { ELEMENTS, actionsOf, settingsOf } from '@/core/panel/kinds.ts';
 import { formulaOf } from '@/core/panel/formula.ts';
 import { longestText } from '@/core/panel/longest.ts';
-import { startPage, type Scene } from '@/core/panel/scene.ts';
+import type { Scene } from '@/core/panel/scene.ts';
 import { shownOn, unitOn } from '@/core/panel/shownOn.ts';
 import { FINGER_MM, pageHeight, pixelsPerMm } from '@/core/panel/sizes.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { gapsIn, type State } from '@/core/panel/states.ts';
 import { textRoom } from '@/core/panel/textRoom.ts';
-import { pagesLedTo, picturesUsedBy, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
+import { picturesUsedBy, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
+import { isLeft, reachedPages, waysFrom, type Ways } from '@/core/panel/ways.ts';
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { parseFor } from '@/core/signal.ts';
 import { shownIn } from '@/core/units/shownIn.ts';
@@ -181,18 +182,12 @@ function touchDoubts(panel: Panel, elements: readonly Element[]): readonly Said[
 /** Pages and the ways between them: one that no button reaches, one that no button leaves, a button that leads nowhere. */
 function wayDoubts(scene: Scene): readonly Doubt[] {
   const { panel, pages } = scene;
-  const start = startPage(scene);
   const doubts: Doubt[] = [];
   const about = (page: Page): Doubt['about'] => ({ kind: 'page', id: page.id });
-  const leads = new Map(
-    pages.map((page) => {
-      const elements = scene.elementsOn(page.id);
-      const acts = new Set(elements.flatMap((element) => actionsOf(element).map(({ act }) => act)));
-      return [page.id, { to: elements.flatMap(pagesLedTo), isTurned: acts.has('next') || acts.has('previous'), goesBack: acts.has('back') }] as const;
-    }),
-  );
+  const ways = new Map(pages.map(({ id }) => [id, waysFrom(scene, id)]));
+  const waysOf = (id: string): Ways => ways.get(id) ?? waysFrom(scene, id);
   for (const page of pages)
-    for (const to of leads.get(page.id)?.to ?? [])
+    for (const to of waysOf(page.id).to)
       if (!pages.some(({ id }) => id === to))
         doubts.push({
           code: 'page-gone',
@@ -202,15 +197,7 @@ function wayDoubts(scene: Scene): readonly Doubt[] {
         });
   // The bar leads everywhere.
   if (panel.hasBar || pages.length < 2) return doubts;
-  const reached = new Set<string>();
-  const walk = (id: string): void => {
-    if (reached.has(id)) return;
-    reached.add(id);
-    const ways = leads.get(id);
-    for (const to of ways?.to ?? []) walk(to);
-    if (ways?.isTurned) for (const page of pages) walk(page.id);
-  };
-  if (start) walk(start.id);
+  const reached = reachedPages(scene, waysOf);
   for (const page of pages) {
     if (!reached.has(page.id))
       doubts.push({
@@ -219,8 +206,7 @@ function wayDoubts(scene: Scene): readonly Doubt[] {
         message: `${panel.name}: no button leads to ${page.name}, and the panel has no bar.`,
         about: about(page),
       });
-    const ways = leads.get(page.id);
-    if (ways && ways.to.length === 0 && !ways.isTurned && !ways.goesBack)
+    if (!isLeft(waysOf(page.id)))
       doubts.push({
         code: 'page-no-way',
         severity: 'warning',

@@ -11,6 +11,8 @@ export interface OpenedPanel {
   readonly revision: number;
 }
 
+const LONGEST_LOAD_MS = 15_000;
+
 export class GlassClient extends LiveClient {
   /** Null until it is loaded. */
   scene: Scene | null = null;
@@ -49,7 +51,8 @@ export class GlassClient extends LiveClient {
     this.#isLoading = true;
     for (;;) {
       const asked = this.#wanted;
-      const loaded = await call<PanelBundle>('GET', `/panels/${this.#panelId}`);
+      // An answer that never comes must not keep all later changes away.
+      const loaded = await call<PanelBundle>('GET', `/panels/${this.#panelId}`, undefined, AbortSignal.timeout(LONGEST_LOAD_MS));
       if (loaded.ok) {
         this.#revision = asked;
         this.#take(loaded.value);

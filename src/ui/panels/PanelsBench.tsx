@@ -1,6 +1,6 @@
 'use client';
 /** Panels and their pages: what stands where, which tag each thing shows, what it does. */
-import { ExternalLink, FileJson, Replace, MonitorSmartphone, Plus, Ruler, Settings2, Trash2 } from 'lucide-react';
+import { ExternalLink, FileJson, Replace, MonitorSmartphone, Plus, Ruler, Settings2, Trash2, Waypoints } from 'lucide-react';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
@@ -23,6 +23,7 @@ import { ManyForm } from './editor/ManyForm.tsx';
 import { Outline } from './editor/Outline.tsx';
 import { MultiplyDialog } from './editor/MultiplyDialog.tsx';
 import { PageFileDialog } from './editor/PageFileDialog.tsx';
+import { PageWaysDialog } from './editor/PageWaysDialog.tsx';
 import { RetagDialog } from './editor/RetagDialog.tsx';
 import { PanelSettings } from './editor/PanelSettings.tsx';
 import { useChosen } from './editor/useChosen.ts';
@@ -91,7 +92,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   const project = useProject();
   const change = useChange();
   const step = useStep();
-  const [open, setOpen] = useState<'units' | 'settings' | 'file' | null>(null);
+  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | null>(null);
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
@@ -170,6 +171,16 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'units' ? <PanelUnits panel={panel} onClose={() => setOpen(null)} /> : null}
       {open === 'file' ? <PageFileDialog panel={panel} pages={pages} page={page} onPanel={onPanel} onClose={() => setOpen(null)} /> : null}
       {open === 'settings' ? <PanelSettings panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
+      {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
+      <button
+        type="button"
+        className="btn btn-sm btn-ghost btn-square"
+        aria-label="Map of pages"
+        title="Map of pages: what leads where"
+        onClick={() => setOpen('ways')}
+      >
+        <Waypoints size={14} aria-hidden />
+      </button>
       <button
         type="button"
         className="btn btn-sm btn-ghost btn-square"
@@ -193,6 +204,15 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       </a>
     </div>
   );
+}
+
+function Ways({ panel, onPage, onClose }: { readonly panel: Panel; readonly onPage: (id: string) => void; readonly onClose: () => void }) {
+  const scene = sceneOf(useProject(), panel.id);
+  const open = (id: string): void => {
+    onPage(id);
+    onClose();
+  };
+  return scene ? <PageWaysDialog scene={scene} onPage={open} onClose={onClose} /> : null;
 }
 
 function Rename({ label, value, onKeep }: { readonly label: string; readonly value: string; readonly onKeep: (name: string) => unknown }) {
