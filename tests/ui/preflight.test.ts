@@ -140,7 +140,7 @@ describe('a planted mistake is found', () => {
     const act = (what: object) => ({
       kind: 'button',
       tagId: uuidOf(15),
-      settings: { actions: [{ act: 'toggle', tagId: null, pageId: null, value: '', ...what }] },
+      settings: { actions: [{ pageId: null, value: '', tagId: null, act: 'toggle', ...what }] },
     });
     const panels = [{ ...(page.panels?.[0] ?? {}), hasBar: false }] as never;
     const pages = [...(page.pages ?? []), { ...(page.pages?.[0] ?? {}), id: uuidOf(902), name: 'Lost', position: 1 }] as never;

@@ -52,6 +52,31 @@ export function DrawnText({ elementId, drawn, className = '', style }: DrawnText
   );
 }
 
+interface StateLineProps extends Pick<DrawnTextProps, 'elementId' | 'drawn'> {
+  readonly look: Look | null;
+  readonly text: string;
+  readonly isWorded: boolean;
+}
+
+/** Below what is drawn: its state by mark and word, and what is to be said of the value. */
+export function StateLine({ elementId, drawn, look, text, isWorded }: StateLineProps) {
+  return (
+    <>
+      {isWorded ? (
+        <span className="flex max-w-full items-center gap-1 leading-tight">
+          <LookMark look={look} size={11} />
+          <DrawnText elementId={elementId} drawn={{ ...drawn, text }} className="text-[13px] font-semibold" />
+        </span>
+      ) : null}
+      {drawn.level === 'good' ? null : (
+        <span className="flex gap-1">
+          <Doubt drawn={drawn} />
+        </span>
+      )}
+    </>
+  );
+}
+
 export function Unit({ drawn }: { readonly drawn: Drawn }) {
   return drawn.unit !== '' && drawn.shown && drawn.level !== 'bad' && !drawn.shown.isState ? (
     <span className="quiet text-[14px]">{drawn.unit}</span>

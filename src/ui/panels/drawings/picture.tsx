@@ -5,7 +5,7 @@ import { settingsOf } from '@/core/panel/kinds.ts';
 import type { ScenePicture } from '@/core/panel/scene.ts';
 import { useStage } from '../SceneContext.tsx';
 import type { DrawingProps } from './drawing.ts';
-import { Doubt, DrawnText, LookMark } from './parts.tsx';
+import { StateLine } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
 /** The picture of the state that its value is in, else its own; the state stands below it in words. */
@@ -32,17 +32,7 @@ export function PictureDrawing({ element, drawn, h }: DrawingProps) {
       ) : (
         <Missing text={id !== null ? 'its picture is gone' : isArranged ? 'choose a picture' : ''} />
       )}
-      {isWorded ? (
-        <span className="flex max-w-full items-center gap-1 leading-tight">
-          <LookMark look={look} size={11} />
-          <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="text-[13px] font-semibold" />
-        </span>
-      ) : null}
-      {hasTag && drawn.level !== 'good' ? (
-        <span className="flex gap-1">
-          <Doubt drawn={drawn} />
-        </span>
-      ) : null}
+      {hasTag ? <StateLine elementId={element.id} drawn={drawn} look={look} text={text} isWorded={isWorded} /> : null}
     </div>
   );
 }

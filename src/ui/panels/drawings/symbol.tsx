@@ -2,7 +2,7 @@
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { SYMBOLS } from '@/core/panel/symbols.ts';
 import { lookColour, type DrawingProps } from './drawing.ts';
-import { Doubt, DrawnText, LookMark } from './parts.tsx';
+import { StateLine } from './parts.tsx';
 import { SYMBOL_SHAPES } from './symbolShapes.tsx';
 import { useInState } from './useInState.ts';
 
@@ -40,17 +40,7 @@ export function SymbolDrawing({ element, drawn, h }: DrawingProps) {
           <g fill="none">{shape.lines}</g>
         </g>
       </svg>
-      {isWorded ? (
-        <span className="flex max-w-full items-center gap-1 leading-tight">
-          <LookMark look={look} size={11} />
-          <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="text-[13px] font-semibold" />
-        </span>
-      ) : null}
-      {hasTag && drawn.level !== 'good' ? (
-        <span className="flex gap-1">
-          <Doubt drawn={drawn} />
-        </span>
-      ) : null}
+      {hasTag ? <StateLine elementId={element.id} drawn={drawn} look={look} text={text} isWorded={isWorded} /> : null}
     </div>
   );
 }

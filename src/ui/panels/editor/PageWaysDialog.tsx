@@ -3,6 +3,7 @@
 import { reachedPages, waysFrom } from '@/core/panel/ways.ts';
 import { startPage, type Scene } from '@/core/panel/scene.ts';
 import type { Page } from '@/core/project/entities.ts';
+import { CloseRow } from '../../parts/CloseRow.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 
 const WIDE = 148;
@@ -76,11 +77,7 @@ export function PageWaysDialog({ scene, onPage, onClose }: PageWaysDialogProps) 
       {!panel.hasBar && reached.size < pages.length ? (
         <p className="is-look mt-2 text-sm">◑ No button leads to {pages.flatMap(({ id, name }) => (reached.has(id) ? [] : name)).join(', ')}.</p>
       ) : null}
-      <div className="mt-4 flex justify-end">
-        <button type="button" className="btn btn-sm btn-primary" onClick={onClose}>
-          Close
-        </button>
-      </div>
+      <CloseRow onClose={onClose} />
     </Dialog>
   );
 }

@@ -4,6 +4,7 @@ import { BAR_PX, FINGER_MM, PANEL_SIZES, pixelsPerMm } from '@/core/panel/sizes.
 import { THEMES, type Theme } from '@/core/project/kinds/panel.ts';
 import type { Page, Panel } from '@/core/project/entities.ts';
 import { useChange } from '../../live/LiveContext.tsx';
+import { CloseRow } from '../../parts/CloseRow.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { NumberField } from './NumberField.tsx';
 
@@ -98,11 +99,7 @@ export function PanelSettings({ panel, pages, onClose }: { readonly panel: Panel
           A bar of {BAR_PX} pixels at its top, with the way to all pages
         </label>
       </div>
-      <div className="mt-4 flex justify-end">
-        <button type="button" className="btn btn-sm btn-primary" onClick={onClose}>
-          Close
-        </button>
-      </div>
+      <CloseRow onClose={onClose} />
     </Dialog>
   );
 }

@@ -9,6 +9,7 @@ import type { Picture } from '@/core/project/entities.ts';
 import { freeName } from '@/core/project/freeName.ts';
 import { sendFile } from '../../live/api.ts';
 import { useChange, useProject } from '../../live/LiveContext.tsx';
+import { CloseRow } from '../../parts/CloseRow.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { FileDrop } from '../../parts/FileDrop.tsx';
 import { keptField } from '../../parts/keptField.ts';
@@ -86,11 +87,7 @@ export function PicturesDialog({ first, onTaken, onClose }: PicturesDialogProps)
           <p className="quiet">No picture yet.</p>
         )}
       </div>
-      <div className="mt-4 flex justify-end">
-        <button type="button" className="btn btn-sm btn-primary" onClick={onClose}>
-          Close
-        </button>
-      </div>
+      <CloseRow onClose={onClose} />
     </Dialog>
   );
 }

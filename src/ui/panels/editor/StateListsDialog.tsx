@@ -7,6 +7,7 @@ import { counted } from '@/core/counted.ts';
 import { onOff, type State } from '@/core/panel/states.ts';
 import { freeName } from '@/core/project/freeName.ts';
 import { useChange, useProject } from '../../live/LiveContext.tsx';
+import { CloseRow } from '../../parts/CloseRow.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { keptField } from '../../parts/keptField.ts';
 import { StatesField } from './StatesField.tsx';
@@ -105,11 +106,7 @@ export function StateListsDialog({ first, onClose }: { readonly first: string | 
           <p className="quiet">No state list yet.</p>
         )}
       </div>
-      <div className="mt-4 flex justify-end">
-        <button type="button" className="btn btn-sm btn-primary" onClick={onClose}>
-          Close
-        </button>
-      </div>
+      <CloseRow onClose={onClose} />
     </Dialog>
   );
 }
