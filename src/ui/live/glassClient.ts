@@ -11,7 +11,9 @@ export interface OpenedPanel {
   readonly revision: number;
 }
 
-const LONGEST_LOAD_MS = 15_000;
+/** How long a panel may take to come: on a slow network longer the next time. */
+const LOAD_MS = 8000;
+const LONGEST_LOAD_MS = 120_000;
 
 export class GlassClient extends LiveClient {
   /** Null until it is loaded. */
@@ -24,6 +26,7 @@ export class GlassClient extends LiveClient {
   #text = '';
   #isFirst = true;
   #isLoading = false;
+  #patienceMs = LOAD_MS;
   #wanted = 0;
 
   constructor(panelId: string, opened: OpenedPanel | null) {
@@ -52,7 +55,8 @@ export class GlassClient extends LiveClient {
     for (;;) {
       const asked = this.#wanted;
       // An answer that never comes must not keep all later changes away.
-      const loaded = await call<PanelBundle>('GET', `/panels/${this.#panelId}`, undefined, AbortSignal.timeout(LONGEST_LOAD_MS));
+      const loaded = await call<PanelBundle>('GET', `/panels/${this.#panelId}`, undefined, AbortSignal.timeout(this.#patienceMs));
+      this.#patienceMs = loaded.ok ? LOAD_MS : Math.min(LONGEST_LOAD_MS, this.#patienceMs * 2);
       if (loaded.ok) {
         this.#revision = asked;
         this.#take(loaded.value);

@@ -44,6 +44,7 @@ const NOTHING_YET: TagView = { sample: null, ...viewed(qualityOf('waiting')), te
 /** Samples of a tag whose bytes are remembered. */
 const RECENT = 6;
 export const RECONNECT_MS = 700;
+const CONNECT_MS = 6000;
 /** Values of one batch that are drawn together, and how many of more than that in each frame. */
 const DRAWN_AT_ONCE = 250;
 const DRAWN_IN_TURN = 60;
@@ -71,6 +72,7 @@ export abstract class LiveClient {
   /** Presses that are held now, with who wants to hear of them. */
   readonly #holds = new Map<string, { readonly told: (held: ServerHeld) => void; readonly stop: () => void }>();
   #socket: WebSocket | null = null;
+  #connectingSince = 0;
   #boot = '';
   #lastBatchAt = 0;
   #serverTime = 0;
@@ -180,6 +182,7 @@ export abstract class LiveClient {
   #connect(): void {
     const socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/v1/live${this.query}`);
     this.#socket = socket;
+    this.#connectingSince = pageClock();
     socket.onmessage = (event: MessageEvent<string>) => {
       if (this.#socket === socket) this.#take(JSON.parse(event.data) as ServerMessage);
     };
@@ -246,6 +249,8 @@ export abstract class LiveClient {
   readonly #watch = (): void => {
     if (this.state === 'live' && pageClock() - this.#lastBatchAt > SILENCE_MS) this.#becomeSilent();
     else this.#refreshAll();
+    // One that does not come about is given up for the next.
+    if (this.#socket?.readyState === WebSocket.CONNECTING && pageClock() - this.#connectingSince > CONNECT_MS) this.#socket.close();
   };
 
   #becomeSilent(): void {

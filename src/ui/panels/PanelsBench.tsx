@@ -107,18 +107,12 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   };
   return (
     <div className="flex flex-wrap items-center gap-2">
-      <select
-        className="select select-sm w-40"
-        aria-label="Panel"
-        value={panel.id}
-        onChange={(e) => (e.target.value === '' ? onMake() : onPanel(e.target.value))}
-      >
+      <select className="select select-sm w-40" aria-label="Panel" value={panel.id} onChange={(e) => onPanel(e.target.value)}>
         {project.panels.map((p) => (
           <option key={p.id} value={p.id}>
             {p.name}
           </option>
         ))}
-        <option value="">New panel …</option>
       </select>
       <Rename
         key={`panel ${panel.id} ${panel.name}`}
@@ -126,6 +120,9 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         value={panel.name}
         onKeep={(name) => change(`panel renamed to ${name}`, [{ kind: 'panel', id: panel.id, set: { name } }])}
       />
+      <button type="button" className="btn btn-sm btn-ghost" onClick={onMake}>
+        <Plus size={14} aria-hidden /> Panel
+      </button>
       <button type="button" className="btn btn-sm btn-ghost" onClick={() => setOpen('settings')}>
         <Settings2 size={14} aria-hidden /> {panel.width} × {panel.height}
       </button>
