@@ -81,7 +81,7 @@ describe.each([mouse, keys])('with the $name', (hand: Hand) => {
     if (hand === mouse) await hand.press(bench, 'Make a panel');
     else {
       await bench.find('[data-canvas]');
-      await hand.press(bench, 'Panel', '');
+      await hand.press(bench, 'New panel', '');
     }
     await until(
       'a panel with an empty page is there',

@@ -107,7 +107,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   };
   return (
     <div className="flex flex-wrap items-center gap-2">
-      <select className="select select-sm w-40" aria-label="Panel" value={panel.id} onChange={(e) => onPanel(e.target.value)}>
+      <select className="select select-sm w-36" aria-label="Panel" value={panel.id} onChange={(e) => onPanel(e.target.value)}>
         {project.panels.map((p) => (
           <option key={p.id} value={p.id}>
             {p.name}
@@ -120,8 +120,8 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         value={panel.name}
         onKeep={(name) => change(`panel renamed to ${name}`, [{ kind: 'panel', id: panel.id, set: { name } }])}
       />
-      <button type="button" className="btn btn-sm btn-ghost" onClick={onMake}>
-        <Plus size={14} aria-hidden /> Panel
+      <button type="button" className="btn btn-sm btn-ghost btn-square" aria-label="New panel" title="New panel" onClick={onMake}>
+        <Plus size={14} aria-hidden />
       </button>
       <button type="button" className="btn btn-sm btn-ghost" onClick={() => setOpen('settings')}>
         <Settings2 size={14} aria-hidden /> {panel.width} × {panel.height}
