@@ -16,8 +16,8 @@ function bagger(n: number): readonly DemoElement[] {
     lamp([x + 112, 248, 112, 40], of('fault'), '', 'FAULT', 'NO FAULT', { on: 'bad', off: 'plain' }),
     bar([x + 16, 300, 208, 148], of('weight'), `Bagger ${n}`, { low: 0, high: 30, direction: 'up', target: { by: of('target') } }),
     entry([x + 16, 456, 208, 60], of('target'), 'Full bag'),
-    value([x + 16, 524, 100, 60], of('bags'), 'Bags'),
-    value([x + 124, 524, 100, 60], of('jaw'), 'Jaw'),
+    value([x + 16, 524, 100, 60], of('bags'), 'Bags', { size: 'small' }),
+    value([x + 124, 524, 100, 60], of('jaw'), 'Jaw', { size: 'small', decimals: 0 }),
   ];
 }
 
