@@ -138,9 +138,9 @@ describe('the tree', () => {
 describe('texts of groups', () => {
   test('name those that are there, whatever the case, and make each other one once', () => {
     const { ids, changes } = groupsNamed(model, KILN, ['zone 1/BED', 'Zone 1', 'Zone 2/Bed', ' zone 2 / Bed /', '', 'Zone 2']);
-    expect([ids['zone 1/BED'], ids['Zone 1'], ids['']]).toEqual([BED, ZONE, undefined]);
+    expect([ids.get('zone 1/BED'), ids.get('Zone 1'), ids.get('')]).toEqual([BED, ZONE, undefined]);
     expect(changes.map(({ set }) => set?.name)).toEqual(['Zone 2', 'Bed']);
-    expect(ids['Zone 2/Bed']).toBe(ids[' zone 2 / Bed /']);
+    expect(ids.get('Zone 2/Bed')).toBe(ids.get(' zone 2 / Bed /'));
     apply(...changes);
     expect(groupsNamed(model, KILN, ['Zone 2/Bed']).changes).toEqual([]);
   });
@@ -152,7 +152,7 @@ describe('texts of groups', () => {
         const text = parts.join('/');
         const { ids, changes } = groupsNamed(model, null, [text]);
         apply({ kind: 'project', id: PROJECT, set: { name: 'P' } }, ...changes);
-        expect(groupText(ids[text] ?? null, { group: (id) => model.get('group', id) })).toBe(groupParts(text).join('/'));
+        expect(groupText(ids.get(text) ?? null, { group: (id) => model.get('group', id) })).toBe(groupParts(text).join('/'));
       }),
     );
   });

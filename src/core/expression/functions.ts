@@ -203,26 +203,28 @@ export const FUNCTIONS: readonly FunctionSpec[] = [
 export const FUNCTION_NAMED: ReadonlyMap<string, FunctionSpec> = new Map(FUNCTIONS.map((spec) => [spec.name, spec]));
 
 /** Names under which people look for a function, and what there is. */
-export const MEANT: Readonly<Record<string, string>> = {
-  avg: 'average',
-  mean: 'average',
-  sum: '+',
-  pow: '**',
-  power: '**',
-  sel: 'if',
-  case: 'mux',
-  choose: 'mux',
-  clamp: 'limit',
-  int: 'trunc',
-  str: 'text',
-  tostring: 'text',
-  bitand: 'and',
-  bitor: 'or',
-  bitxor: 'xor',
-  len_: 'len',
-  iif: 'if',
-  log10: 'log',
-};
+export const MEANT: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    avg: 'average',
+    mean: 'average',
+    sum: '+',
+    pow: '**',
+    power: '**',
+    sel: 'if',
+    case: 'mux',
+    choose: 'mux',
+    clamp: 'limit',
+    int: 'trunc',
+    str: 'text',
+    tostring: 'text',
+    bitand: 'and',
+    bitor: 'or',
+    bitxor: 'xor',
+    len_: 'len',
+    iif: 'if',
+    log10: 'log',
+  }),
+);
 
 function isWhole(value: Value): value is number | bigint {
   return typeof value === 'bigint' || (typeof value === 'number' && Number.isSafeInteger(value));

@@ -177,7 +177,7 @@ class Reader {
   #call(name: string, token: Token): Node {
     const spec = FUNCTION_NAMED.get(name);
     if (!spec) {
-      const meant = MEANT[name];
+      const meant = MEANT.get(name);
       return this.#stop(`There is no function “${name}”.`, meant === undefined ? undefined : `What is meant is perhaps “${meant}”.`, token);
     }
     this.#at++;

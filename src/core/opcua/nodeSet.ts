@@ -33,28 +33,30 @@ const MOST_LEVELS = 32;
 const MOST_NODES = 1_000_000;
 
 /** Built-in types by the number of their node (IEC 62541-6, table 1), and simple types of the standard that stand on them (IEC 62541-3, 8). */
-const BUILT_IN: Readonly<Record<string, string>> = {
-  'i=1': 'Boolean',
-  'i=2': 'SByte',
-  'i=3': 'Byte',
-  'i=4': 'Int16',
-  'i=5': 'UInt16',
-  'i=6': 'Int32',
-  'i=7': 'UInt32',
-  'i=8': 'Int64',
-  'i=9': 'UInt64',
-  'i=10': 'Float',
-  'i=11': 'Double',
-  'i=12': 'String',
-  'i=13': 'DateTime',
-  'i=21': 'LocalizedText',
-  'i=29': 'Int32',
-  'i=288': 'UInt32',
-  'i=289': 'UInt32',
-  'i=290': 'Double',
-  'i=294': 'DateTime',
-  'i=295': 'String',
-};
+const BUILT_IN: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    'i=1': 'Boolean',
+    'i=2': 'SByte',
+    'i=3': 'Byte',
+    'i=4': 'Int16',
+    'i=5': 'UInt16',
+    'i=6': 'Int32',
+    'i=7': 'UInt32',
+    'i=8': 'Int64',
+    'i=9': 'UInt64',
+    'i=10': 'Float',
+    'i=11': 'Double',
+    'i=12': 'String',
+    'i=13': 'DateTime',
+    'i=21': 'LocalizedText',
+    'i=29': 'Int32',
+    'i=288': 'UInt32',
+    'i=289': 'UInt32',
+    'i=290': 'Double',
+    'i=294': 'DateTime',
+    'i=295': 'String',
+  }),
+);
 const STRUCTURE = 'i=22';
 /** References that lead down (IEC 62541-3, 7): HierarchicalReferences, HasChild, Organizes, Aggregates, HasProperty, HasComponent, HasOrderedComponent. */
 const DOWN = ['i=33', 'i=34', 'i=35', 'i=44', 'i=46', 'i=47', 'i=49'];
@@ -219,7 +221,7 @@ class NodeSet {
   /** The built-in type that a data type stands on; null where this file does not say. */
   #builtIn(typeId: string): string | null {
     for (let at: string | undefined = typeId, depth = 0; at !== undefined && depth < MOST_DEPTH; at = this.#superTypes.get(at), depth++) {
-      const known = BUILT_IN[at];
+      const known = BUILT_IN.get(at);
       if (known !== undefined) return known;
     }
     return null;
@@ -229,7 +231,7 @@ class NodeSet {
   #rootOf(typeId: string): string {
     let at = typeId;
     for (let depth = 0; depth < MOST_DEPTH; depth++) {
-      if (at === STRUCTURE || BUILT_IN[at] !== undefined || DOWN.includes(at)) return at;
+      if (at === STRUCTURE || BUILT_IN.has(at) || DOWN.includes(at)) return at;
       const above = this.#superTypes.get(at);
       if (above === undefined) return at;
       at = above;
@@ -264,12 +266,7 @@ const REFERENCE_NAMES = [
 ] as const;
 
 /** Names that files write without listing them among their aliases. */
-const STANDARD_NAMES = new Map<string, string>([
-  ...Object.entries(BUILT_IN)
-    .map(([id, name]) => [name, id] as const)
-    .reverse(),
-  ...REFERENCE_NAMES,
-]);
+const STANDARD_NAMES = new Map<string, string>([...[...BUILT_IN].map(([id, name]) => [name, id] as const).reverse(), ...REFERENCE_NAMES]);
 
 function addTo(lists: Map<string, string[]>, key: string, value: string): void {
   const list = lists.get(key);

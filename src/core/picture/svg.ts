@@ -17,17 +17,19 @@ const DRAWS = new Set(
 /** Notes of drawing programs: nobody misses them. */
 const SILENT = new Set(['metadata']);
 /** What is dropped, in words. */
-const WORDS: Readonly<Record<string, string>> = {
-  script: 'a script',
-  foreignObject: 'a foreign object',
-  image: 'a picture inside it',
-  filter: 'a filter',
-  a: 'a link',
-  animate: 'an animation',
-  animateMotion: 'an animation',
-  animateTransform: 'an animation',
-  set: 'an animation',
-};
+const WORDS: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    script: 'a script',
+    foreignObject: 'a foreign object',
+    image: 'a picture inside it',
+    filter: 'a filter',
+    a: 'a link',
+    animate: 'an animation',
+    animateMotion: 'an animation',
+    animateTransform: 'an animation',
+    set: 'an animation',
+  }),
+);
 
 const DEEPEST = 100;
 const MOST_NODES = 20_000;
@@ -151,7 +153,7 @@ class Cleaner {
     // Things of drawing programs beside the drawing.
     if (uri !== SVG || SILENT.has(local)) return false;
     if (DRAWS.has(local) || local === 'a') return true;
-    this.#removed.add(WORDS[local] ?? `<${local.slice(0, 30)}>`);
+    this.#removed.add(WORDS.get(local) ?? `<${local.slice(0, 30)}>`);
     return false;
   }
 

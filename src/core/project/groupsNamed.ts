@@ -6,7 +6,7 @@ import { groupParts } from './tagPath.ts';
 
 export interface GroupsNamed {
   /** The group that each text stands for; none for an empty one. */
-  readonly ids: Readonly<Record<string, string>>;
+  readonly ids: ReadonlyMap<string, string>;
   /** Makes those that are not there yet. */
   readonly changes: readonly Change[];
 }
@@ -18,7 +18,7 @@ interface Groups {
 
 /** @param deviceId whose groups they are; null for groups of the project */
 export function groupsNamed(project: Groups, deviceId: string | null, texts: readonly string[]): GroupsNamed {
-  const ids: Record<string, string> = {};
+  const ids = new Map<string, string>();
   const changes: Change[] = [];
   const made = new Map<string, string>();
   for (const text of texts) {
@@ -34,7 +34,7 @@ export function groupsNamed(project: Groups, deviceId: string | null, texts: rea
       }
       above = id;
     }
-    if (above !== null) ids[text] = above;
+    if (above !== null) ids.set(text, above);
   }
   return { ids, changes };
 }

@@ -20,7 +20,7 @@ export function durationScale(type: DataType, unit: string): Result<Scale> {
   if (type.kind !== 'integer' || type.time === null || unit === '') return ok(AS_IS);
   if (type.time.shows !== 'duration')
     return fail('unit', `A ${type.name} is shown as a date or a time, without a unit.`, 'Leave the unit empty.', 'unit');
-  const known = UNITS_OF_TIME[unit.toLowerCase()];
+  const known = UNITS_OF_TIME.get(unit.toLowerCase());
   if (!known)
     return fail(
       'unit',

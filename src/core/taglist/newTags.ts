@@ -10,7 +10,7 @@ export interface NewTags {
   readonly deviceId: string;
   readonly sourceId: string;
   /** The group that each text of the list stands for. Packs of before groups do not have it. */
-  readonly groups?: Readonly<Record<string, string>>;
+  readonly groups?: ReadonlyMap<string, string>;
 }
 
 /**
@@ -39,7 +39,7 @@ export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId, group
   return {
     id: ids + at.toString(16).padStart(12, '0'),
     name: row.name,
-    groupId: groups?.[row.group] ?? null,
+    groupId: groups?.get(row.group) ?? null,
     source: { kind: 'point', deviceId, address: row.address, order: row.order, periodMs: row.periodMs, settings: NO_SETTINGS },
     type: row.type,
     access: row.access,

@@ -3,7 +3,7 @@
  * variables. A DOCTYPE is refused: an interchange file needs none, and entities can be made to harm.
  */
 import type { Problem } from '../result.ts';
-import { parseDataType } from '../value/dataType.ts';
+import { formatDataType, parseDataType } from '../value/dataType.ts';
 import { all, child, placeOf, readXml, type XmlNode as Node } from './xmlNodes.ts';
 import type { DeclaredType, DeclaredVariable, Declarations, Initial, Member, TypeRef } from './declared.ts';
 
@@ -129,9 +129,8 @@ function typeOf(node: Node): TypeRef | null {
     case 'pointer':
       return { kind: 'other', words: 'a pointer' };
     default: {
-      const short: Readonly<Record<string, string>> = { TOD: 'TIME_OF_DAY', DT: 'DATE_AND_TIME' };
-      const text = short[name] ?? name;
-      return parseDataType(text).ok ? { kind: 'elementary', text } : { kind: 'other', words: `a ${name.slice(0, 40)}` };
+      const type = parseDataType(name);
+      return type.ok ? { kind: 'elementary', text: formatDataType(type.value) } : { kind: 'other', words: `a ${name.slice(0, 40)}` };
     }
   }
 }

@@ -34,16 +34,18 @@ export const PLAIN_CHARACTERS: CharacterSet = 'latin-1';
 export const CHARACTER_SETS: readonly CharacterSet[] = SETS.filter((set) => set !== 'utf-16');
 
 /** Names that mean the same. */
-const ALSO: Readonly<Record<string, CharacterSet>> = {
-  utf8: 'utf-8',
-  latin1: 'latin-1',
-  'iso-8859-1': 'latin-1',
-  'us-ascii': 'ascii',
-  sjis: 'shift_jis',
-};
+const ALSO: ReadonlyMap<string, CharacterSet> = new Map(
+  Object.entries({
+    utf8: 'utf-8',
+    latin1: 'latin-1',
+    'iso-8859-1': 'latin-1',
+    'us-ascii': 'ascii',
+    sjis: 'shift_jis',
+  }),
+);
 
 export function characterSet(name: string): CharacterSet | null {
-  return CHARACTER_SETS.find((set) => set === name) ?? ALSO[name] ?? null;
+  return CHARACTER_SETS.find((set) => set === name) ?? ALSO.get(name) ?? null;
 }
 
 const MOST_UNITS = 8192;

@@ -40,7 +40,7 @@ export interface Taking {
   /** Tags that it has brought before, by their names in it. */
   readonly known: ReadonlyMap<string, Tag>;
   /** The group that each text of the list stands for. */
-  readonly groups: Readonly<Record<string, string>>;
+  readonly groups: ReadonlyMap<string, string>;
   readonly model: ProjectModel;
   readonly isUsed: (tag: Tag) => boolean;
 }
@@ -68,7 +68,7 @@ function* newTag(after: ListTag, { source, groups }: Taking): Generator<Change> 
   const { group, address, order, periodMs, ...rest } = fieldsOf(after);
   const set = {
     ...rest,
-    groupId: groups[group] ?? null,
+    groupId: groups.get(group) ?? null,
     source: newPoint(source.deviceId, address, { order, periodMs }),
     listId: source.id,
     listName: after.listName,
@@ -95,7 +95,7 @@ function* updated(tag: Tag, before: ListTag | null, after: ListTag, { model, gro
   const point = Object.fromEntries(Object.entries({ address, order, periodMs }).filter(([, value]) => value !== undefined));
   const whole: Partial<Tag> = {
     ...rest,
-    ...(group === undefined ? {} : { groupId: groups[group] ?? null }),
+    ...(group === undefined ? {} : { groupId: groups.get(group) ?? null }),
     ...(Object.keys(point).length === 0 ? {} : withPoint(tag, point)),
     ...(tag.listName === after.listName ? {} : { listName: after.listName }),
     ...(tag.listType === after.type ? {} : { listType: after.type }),

@@ -34,7 +34,7 @@ export type ThreadAsk =
       readonly kept: readonly string[];
     }
   /** Which group each text of {@link ThreadOutcome.groups} stands for; asked before the lines. */
-  | { readonly kind: 'groups'; readonly ids: Readonly<Record<string, string>> }
+  | { readonly kind: 'groups'; readonly ids: ReadonlyMap<string, string> }
   | { readonly kind: 'outcomes'; readonly from: number }
   /** The next lines of new tags and scales, made as they are asked for. */
   | { readonly kind: 'lines' }

@@ -142,7 +142,7 @@ function parseType(text: string): Result<TagEdit> {
 /** A group that is not there yet is made. */
 function parseGroup(text: string, tag: Tag, project: ProjectView): Result<TagEdit> {
   const { ids, changes } = groupsNamed(project, deviceIdOf(tag), [text]);
-  return ok({ set: { groupId: ids[text] ?? null }, first: changes });
+  return ok({ set: { groupId: ids.get(text) ?? null }, first: changes });
 }
 
 function groupsOf(deviceId: string | null, project: ProjectView): readonly string[] {

@@ -147,7 +147,7 @@ function keyOf(tag: Tag): string {
 /** Groups that edits name, each made once. */
 class GroupTexts {
   readonly changes: readonly Change[];
-  readonly #ids = new Map<string | null, Readonly<Record<string, string>>>();
+  readonly #ids = new Map<string | null, ReadonlyMap<string, string>>();
   readonly #new: ReadonlySet<string>;
 
   constructor(project: ProjectView, edits: readonly CellEdit[]) {
@@ -168,7 +168,7 @@ class GroupTexts {
   }
 
   idOf(tag: Tag, text: string): string | null {
-    return this.#ids.get(deviceIdOf(tag))?.[text] ?? null;
+    return this.#ids.get(deviceIdOf(tag))?.get(text) ?? null;
   }
 
   isNew(groupId: string | null): boolean {

@@ -174,7 +174,7 @@ export const texts: StepRule<TextsStep> = {
 /** `10 ms` in nanoseconds; null for what is no length of time. */
 function nanosecondsOf(text: string): bigint | null {
   const match = /^(\d{1,9})?\s*([a-zµμ]{1,3})$/i.exec(text.trim());
-  const unit = UNITS_OF_TIME[match?.[2]?.toLowerCase() ?? ''];
+  const unit = UNITS_OF_TIME.get(match?.[2]?.toLowerCase() ?? '');
   const count = BigInt(match?.[1] ?? '1');
   return unit === undefined || count === 0n ? null : count * unit;
 }
