@@ -3,6 +3,7 @@ import { v7 as uuid } from 'uuid';
 import type { Tag } from '@/core/project/entities.ts';
 import type { DraftChoices, DraftDecisions, DraftStatus } from '@/core/taglist/draft.ts';
 import { DECIDE_NOTHING } from '@/services/lists/listService.ts';
+import { groupText } from '@/core/project/tagPath.ts';
 import { addressOf, withPoint } from '@/core/project/tagSource.ts';
 import { randomOf } from '../support/listHistory.ts';
 import { newTag } from '../support/newTag.ts';
@@ -191,6 +192,20 @@ describe('a list that comes again', () => {
     expect(project()).toEqual(before);
     await bench.services.projects.step('redo');
     expect(project()).toEqual(after);
+  });
+  test('groups may have names that every object of JavaScript answers to, and are there after a restart', async () => {
+    await bench.close();
+    bench = await openBench(newFolder().folder);
+    ({ deviceId } = await smallProject(bench, server.port));
+    const groups = ['__proto__', 'constructor', 'toString', 'Drives'];
+    await bring(['Name,Address,Type,Group', ...groups.map((group, i) => `tag_${i},4010${i},INT,${group}`), 'bare,40110,INT,'].join('\n'));
+    const there = (): readonly string[] => {
+      const { model } = bench.services;
+      return ['tag_0', 'tag_1', 'tag_2', 'tag_3', 'bare'].map((name) => groupText(named(name).groupId, { group: (id) => model.get('group', id) }));
+    };
+    expect(there()).toEqual([...groups, '']);
+    bench = await bench.reopen();
+    expect(there()).toEqual([...groups, '']);
   });
   test('one that was read before another was taken is refused: it was compared with something else', async () => {
     await bring(first);

@@ -9,8 +9,8 @@ export interface NewTags {
   readonly ids: string;
   readonly deviceId: string;
   readonly sourceId: string;
-  /** The group that each text of the list stands for. Packs of before groups do not have it. */
-  readonly groups?: ReadonlyMap<string, string>;
+  /** The group that each text of the list stands for, a record as it is kept. Packs of before groups do not have it. */
+  readonly groups?: Readonly<Record<string, string>>;
 }
 
 /**
@@ -39,7 +39,7 @@ export function newTag(row: NewRow, at: number, { ids, deviceId, sourceId, group
   return {
     id: ids + at.toString(16).padStart(12, '0'),
     name: row.name,
-    groupId: groups?.get(row.group) ?? null,
+    groupId: groups && Object.hasOwn(groups, row.group) ? (groups[row.group] ?? null) : null,
     source: { kind: 'point', deviceId, address: row.address, order: row.order, periodMs: row.periodMs, settings: NO_SETTINGS },
     type: row.type,
     access: row.access,

@@ -54,7 +54,7 @@ async function answer(request: ThreadAsk, progress: Progress): Promise<unknown> 
       // After whatever was asked of the decisions before.
       return (making = making.catch(() => undefined).then(() => decide(request.decisions, request.source, new Set(request.kept))));
     case 'groups': {
-      const common: NewTags = { ...started, groups: request.ids };
+      const common: NewTags = { ...started, groups: Object.fromEntries(request.ids) };
       lines = packLinesOf(checked(made, common), common);
       packer = new LinePacker();
       return null;
