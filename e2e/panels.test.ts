@@ -368,6 +368,45 @@ describe('what is bad', () => {
   });
 });
 
+test('no number ends before its last digit, however small its element is', async () => {
+  const tight = uuid();
+  const kinds = ['value', 'entry', 'bar', 'dial', 'slider', 'lamp', 'switch', 'pick', 'choice', 'button', 'symbol'];
+  const widths = [24, 40, 56, 72, 96, 128, 160, 220];
+  await sendCommand(server.address, 'tight', [
+    local('flow', 'LREAL', { initial: '-1234567.891', decimals: 3, unit: 'kg/h' }),
+    local('mode', 'UINT', { initial: '2', names: [{ value: 2, name: 'Waiting for baggers' }] }),
+    { kind: 'page', id: tight, set: { panelId, name: 'Tight', position: 2 } },
+    ...kinds.flatMap((kind, k) =>
+      widths.flatMap((w, i) =>
+        [30, 64, 120].flatMap((h, j) =>
+          ['flow', 'mode'].map((tag, t) => {
+            const made = put(tight, kind, `${kind} ${w} ${h} ${tag}`, tag, [(i * 131 + t * 40) % 900, (k * 40 + j * 90) % 600]);
+            return { ...made, set: { ...made.set, w, h } };
+          }),
+        ),
+      ),
+    ),
+  ]);
+  await glass.page.bringToFront();
+  await glass.page.goto(`${server.address}/panel/${panelId}?page=${tight}`, { waitUntil: 'domcontentloaded' });
+  await glassSays('-1234567.891', tile('value 220 64 flow'));
+  await glass.page.evaluate(() => document.fonts.ready);
+  const drawn = await glass.page.$$eval('[data-drawn]', (all) =>
+    all.map((one) => {
+      const box = one.closest('[data-label]') as HTMLElement;
+      const [mine, its] = [one.getBoundingClientRect(), box.getBoundingClientRect()];
+      const isCut = one.scrollWidth > one.clientWidth || mine.right > its.right + 0.5 || mine.left < its.left - 0.5;
+      return { label: box.dataset.label ?? '', text: one.textContent ?? '', isCut };
+    }),
+  );
+  expect(drawn.length).toBeGreaterThan(400);
+  expect(drawn.filter(({ text, isCut }) => isCut && /\d/.test(text))).toEqual([]);
+  expect(drawn.filter(({ text }) => /\d/.test(text) && text !== '-1234567.891')).toEqual([]);
+  const flows = drawn.filter(({ label }) => label.endsWith('flow'));
+  expect(flows.filter(({ text }) => text === '✕ no room').length).toBeGreaterThan(20);
+  expect(flows.filter(({ text }) => text === '-1234567.891').length).toBeGreaterThan(60);
+});
+
 describe('for everybody', () => {
   test.each(['day', 'night'])('axe finds nothing serious on the glass and in the editor by %s', async (theme) => {
     await sendCommand(server.address, theme, [{ kind: 'panel', id: panelId, set: { theme } }]);

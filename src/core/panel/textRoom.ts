@@ -1,54 +1,96 @@
-/** How large an element writes its text, and whether a text fits. The drawings take their sizes from here. */
+/**
+ * How large an element writes the text of its value. A text that is too long is written smaller; one that is too long even then is
+ * not cut where it could be read as another: see {@link fitted}. The drawings take their sizes from here.
+ */
 import { settingsOf, type ElementKind, type ElementSettings } from './kinds.ts';
+import { textEms, type Face } from './textWidth.ts';
 
 export const TEXT_PX = { small: 13, normal: 16, large: 24, huge: 44 } as const;
-
-/** Widths of characters in parts of their size: of the mono face every one, of the other on the average of capitals. Measured in the browser. */
-const MONO_EM = 0.61;
-const SANS_EM = 0.62;
-const UNIT_PX = 14;
-const SIDES_PX = 26;
+/** Nobody reads less from before a machine. */
+export const SMALLEST_PX = 12;
+export const UNIT_PX = 14;
 
 interface Written {
   readonly kind: ElementKind;
   readonly settings: ElementSettings;
+  /** In pixels of the panel, as it stands here. */
   readonly w: number;
   readonly h: number;
 }
 
-/** Below this height label and value stand in one line. */
-export const FLAT_PX = 44;
-
-export function valuePx(size: keyof typeof TEXT_PX, h: number): number {
-  return h < FLAT_PX ? Math.min(TEXT_PX[size], h - 10) : TEXT_PX[size] * 1.35;
+/** What stands in the same line. */
+interface Beside {
+  readonly unit: string;
+  readonly hasLabel: boolean;
 }
 
-/** Pixels that a text takes with its unit, and those that there are; null for a kind that writes no value. */
-export function textRoom(element: Written, text: string, unit: string): { readonly needs: number; readonly has: number } | null {
+export interface Room {
+  /** The size that it is written in where it fits. */
+  readonly px: number;
+  readonly face: Face;
+  /** Pixels for the text, its unit taken off. */
+  readonly has: number;
+}
+
+/** Below this height label and value stand in one line. */
+export const FLAT_PX = 44;
+/** In one line with its label a value takes at most this part, and the label gives way. */
+const BESIDE_LABEL = 0.62;
+const GAP_PX = 8;
+
+/** Null for a kind that writes no value of its own. */
+export function roomOf(element: Written, { unit, hasLabel }: Beside): Room | null {
   const { w, h } = element;
-  const unitPx = unit === '' ? 0 : unit.length * UNIT_PX * 0.55 + 8;
-  const mono = (px: number): number => text.length * px * MONO_EM + unitPx;
-  const sans = (px: number): number => text.length * px * SANS_EM;
+  const isFlat = h < FLAT_PX;
+  const shared = hasLabel ? BESIDE_LABEL : 1;
+  const unitPx = unit === '' ? 0 : textEms(unit, 'sans') * UNIT_PX + GAP_PX;
   switch (element.kind) {
     case 'value':
-    case 'entry':
-      return { needs: mono(valuePx(settingsOf(element.kind, element).size, h)), has: (h < FLAT_PX ? w * 0.6 : w) - SIDES_PX };
+    case 'entry': {
+      const size = TEXT_PX[settingsOf(element.kind, element).size];
+      return isFlat
+        ? { px: Math.min(size, h - 10), face: 'mono', has: (w - 18) * shared - unitPx - GAP_PX }
+        : { px: Math.min(size * 1.35, Math.max(SMALLEST_PX, (h - 10 - (hasLabel ? 16 : 0)) / 1.25)), face: 'mono', has: w - 26 - unitPx };
+    }
     case 'bar':
     case 'dial':
+      return { px: 20, face: 'mono', has: w - 26 - unitPx };
     case 'slider':
-      return { needs: mono(20), has: w - SIDES_PX };
+      return { px: 18, face: 'mono', has: w - 26 - unitPx };
     case 'lamp':
-      return { needs: sans(17), has: w - SIDES_PX - 30 };
+      if (settingsOf('lamp', element).shape === 'filled') return { px: 16, face: 'sans', has: (w - 20) * shared - GAP_PX };
+      return { px: 17, face: 'sans', has: isFlat ? (w - 18) * shared - 24 - GAP_PX : w - 26 - 30 };
     case 'switch':
-      return { needs: sans(17), has: w - SIDES_PX - 64 };
+      return { px: 17, face: 'sans', has: w - 26 - 64 };
     case 'pick':
-      return { needs: sans(18), has: w - SIDES_PX - 22 };
+      return { px: 18, face: 'sans', has: w - 26 - 26 };
+    case 'choice':
+      return { px: 13, face: 'sans', has: w * BESIDE_LABEL };
     case 'button':
-      return { needs: sans(TEXT_PX[settingsOf('button', element).size]), has: w - SIDES_PX - 22 };
+      return { px: TEXT_PX[settingsOf('button', element).size], face: 'sans', has: w - 20 - 22 };
     case 'symbol':
     case 'picture':
-      return { needs: sans(13), has: w - 16 };
+      return { px: 13, face: 'sans', has: w - 15 };
     default:
       return null;
   }
+}
+
+export interface Fitted {
+  readonly px: number;
+  /** It stands there whole; else its end is missing, or it is not there at all. */
+  readonly isWhole: boolean;
+  readonly text: string;
+}
+
+/** What stands for a text that would mean another value with its end missing. */
+export const NO_ROOM_TEXT = '✕ no room';
+const STARTS_AS_NUMBER = /^[^\p{L}]*\p{N}/u;
+
+/** The size that a text is written in, and what is written: all of it, or nothing of what starts as a number. */
+export function fitted({ px, face, has }: Room, text: string): Fitted {
+  const least = Math.min(px, SMALLEST_PX);
+  const most = has / textEms(text, face);
+  if (least > most) return { px: least, isWhole: false, text: STARTS_AS_NUMBER.test(text) ? NO_ROOM_TEXT : text };
+  return { px: Math.min(px, Math.max(least, Math.floor(most * 2) / 2)), isWhole: true, text };
 }

@@ -11,7 +11,8 @@ import { shownOn, unitOn } from '@/core/panel/shownOn.ts';
 import { FINGER_MM, pageHeight, pixelsPerMm } from '@/core/panel/sizes.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { gapsIn, type State } from '@/core/panel/states.ts';
-import { textRoom } from '@/core/panel/textRoom.ts';
+import { fitted, roomOf } from '@/core/panel/textRoom.ts';
+import { textEms } from '@/core/panel/textWidth.ts';
 import { picturesUsedBy, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
 import { isLeft, reachedPages, waysFrom, type Ways } from '@/core/panel/ways.ts';
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
@@ -115,13 +116,17 @@ function elementDoubts(scene: Scene, element: Element): readonly Said[] {
   const shown = shownOn(tag.def, scene.panel.units, element.settings);
   const length = element.settings.length;
   const longest = longestText(shown, states, typeof length === 'number' ? length : 0);
-  const room = textRoom(element, longest, shown.type.kind === 'boolean' ? '' : shown.unit);
-  if (room && room.needs > room.has)
+  const room = roomOf(element, { unit: shown.type.kind === 'boolean' ? '' : shown.unit, hasLabel: true });
+  const cut = room && fitted(room, longest);
+  if (room && cut && !cut.isWhole) {
+    const word = longest.length > 24 ? `${longest.slice(0, 24)}…` : longest;
+    const more = Math.ceil(textEms(longest, room.face) * cut.px - room.has);
     said.push({
       code: 'element-cut',
-      severity: 'note',
-      message: `${title} may have to show “${longest.length > 24 ? `${longest.slice(0, 24)}…` : longest}”, which needs ${Math.ceil(room.needs - room.has)} pixels more.`,
+      severity: 'warning',
+      message: `${title} may have to show “${word}”, which does not fit even in small digits: it needs ${counted(more, 'pixel')} more. ${cut.text === longest ? 'It would lose its end.' : `It would say “${cut.text}”.`}`,
     });
+  }
   return said;
 }
 

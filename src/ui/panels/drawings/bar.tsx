@@ -13,10 +13,10 @@ export function BarDrawing({ element, drawn, w, h }: DrawingProps) {
   const band = bandOf(scaled, number);
   const isUp = direction === 'up' || direction === 'down' || shape !== 'bar';
   const label = labelOf(element, drawn);
-  const says = settings.bands === 'own' && band !== null ? <span className="is-look shrink-0 text-[12px]">◑ {band}</span> : null;
+  const says = settings.bands === 'own' && band !== null ? <span className="is-look truncate text-[12px]">◑ {band}</span> : null;
   const text = (
     <span className="flex min-w-0 items-baseline gap-2">
-      <DrawnText elementId={element.id} drawn={drawn} className="num text-[20px] leading-tight font-semibold" />
+      <DrawnText element={element} w={w} h={h} drawn={drawn} />
       <Unit drawn={drawn} />
       {says}
     </span>

@@ -14,7 +14,7 @@ import { useInState } from './useInState.ts';
 
 const TONE = { primary: 'var(--color-primary)', accent: 'var(--color-accent)', bad: 'var(--color-error)', quiet: 'var(--color-secondary)' } as const;
 
-export function ButtonDrawing({ element, drawn, isEnabled }: DrawingProps) {
+export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const settings = settingsOf('button', element);
   const { caption, showsState, size, tone, confirm } = settings;
   const { goTo, isPressable } = useStage();
@@ -92,11 +92,7 @@ export function ButtonDrawing({ element, drawn, isEnabled }: DrawingProps) {
         {hasValue ? (
           <span className="flex max-w-full min-w-0 items-center gap-2">
             {state || drawn.shown?.isState ? <LookMark look={look} size={14} /> : null}
-            <DrawnText
-              elementId={element.id}
-              drawn={{ ...drawn, text }}
-              style={{ color: state && !hold.isHeld ? lookColour(state.look) : undefined }}
-            />
+            <DrawnText element={element} w={w} h={h} drawn={{ ...drawn, text }} colour={state && !hold.isHeld ? lookColour(state.look) : undefined} />
           </span>
         ) : null}
         {isHold ? <span className="text-[12px] font-normal">{hold.isHeld ? 'held' : 'hold'}</span> : null}

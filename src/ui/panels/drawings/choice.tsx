@@ -7,7 +7,7 @@ import { type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
-export function ChoiceDrawing({ element, drawn, isEnabled }: DrawingProps) {
+export function ChoiceDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const { direction } = settingsOf('choice', element);
   const { isPressable } = useStage();
   const { states, text } = useInState(element, drawn);
@@ -17,7 +17,7 @@ export function ChoiceDrawing({ element, drawn, isEnabled }: DrawingProps) {
     <div className="flex h-full w-full min-w-0 flex-col gap-1 overflow-hidden" role="radiogroup" aria-label={labelOf(element, drawn)}>
       <span className="flex items-baseline gap-3">
         <Head label={labelOf(element, drawn)} drawn={drawn} />
-        <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="shrink-0 text-[13px] font-semibold" />
+        <DrawnText element={element} w={w} h={h} drawn={{ ...drawn, text }} />
       </span>
       <div className={`flex min-h-0 flex-1 gap-1 ${direction === 'column' ? 'flex-col' : ''}`}>
         {items.length === 0 ? <span className="quiet text-[13px]">No states to choose from</span> : null}

@@ -69,10 +69,10 @@ export function DialDrawing({ element, drawn, w, h }: DrawingProps) {
         )}
         <circle cx={50} cy={50} r={3.2} fill="var(--color-base-content)" />
       </svg>
-      <span className="flex min-w-0 items-baseline gap-2">
-        <DrawnText elementId={element.id} drawn={drawn} className="num text-[20px] leading-tight font-semibold" />
+      <span className="flex max-w-full min-w-0 items-baseline gap-2">
+        <DrawnText element={element} w={w} h={h} drawn={drawn} />
         <Unit drawn={drawn} />
-        {settings.bands === 'own' && band !== null ? <span className="is-look text-[12px]">◑ {band}</span> : null}
+        {settings.bands === 'own' && band !== null ? <span className="is-look truncate text-[12px]">◑ {band}</span> : null}
       </span>
     </div>
   );

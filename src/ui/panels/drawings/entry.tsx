@@ -1,5 +1,5 @@
 'use client';
-import { FLAT_PX, valuePx } from '@/core/panel/textRoom.ts';
+import { FLAT_PX } from '@/core/panel/textRoom.ts';
 import { useState } from 'react';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { useStage } from '../SceneContext.tsx';
@@ -7,8 +7,8 @@ import { EntryPad } from './EntryPad.tsx';
 import { ALIGN, frameOf, type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
 
-export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
-  const { size, align } = settingsOf('entry', element);
+export function EntryDrawing({ element, drawn, isEnabled, w, h }: DrawingProps) {
+  const { align } = settingsOf('entry', element);
   const { isPressable } = useStage();
   const [isEntering, setEntering] = useState(false);
   const label = labelOf(element, drawn);
@@ -25,8 +25,8 @@ export function EntryDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
         <span className="bg-primary absolute inset-x-2 bottom-0 h-[3px] rounded-t" aria-hidden />
         <span className="sr-only">Enter </span>
         <Head label={label} drawn={drawn} />
-        <span className="flex w-full min-w-0 items-baseline gap-2" style={{ justifyContent: ALIGN[align] }}>
-          <DrawnText elementId={element.id} drawn={drawn} className="num leading-tight font-semibold" style={{ fontSize: valuePx(size, h) }} />
+        <span className={`flex min-w-0 items-baseline gap-2 ${isFlat ? 'max-w-full shrink-0' : 'w-full'}`} style={{ justifyContent: ALIGN[align] }}>
+          <DrawnText element={element} w={w} h={h} drawn={drawn} />
           <Unit drawn={drawn} />
         </span>
       </button>

@@ -1,14 +1,15 @@
 'use client';
 import { settingsOf } from '@/core/panel/kinds.ts';
+import { FLAT_PX } from '@/core/panel/textRoom.ts';
 import { frameOf, lookColour, type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf, LookMark } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
-export function LampDrawing({ element, drawn, h }: DrawingProps) {
+export function LampDrawing({ element, drawn, w, h }: DrawingProps) {
   const { shape, frame } = settingsOf('lamp', element);
   const { look, text } = useInState(element, drawn);
   const label = labelOf(element, drawn);
-  const isFlat = h < 44;
+  const isFlat = h < FLAT_PX;
   const says = { ...drawn, text };
   if (shape === 'filled') {
     const isSolid = look === 'on' || look === 'bad' || look === 'look';
@@ -24,7 +25,7 @@ export function LampDrawing({ element, drawn, h }: DrawingProps) {
         data-look={look ?? 'none'}
       >
         {label === '' ? null : <span className="truncate text-[13px]">{label}</span>}
-        <DrawnText elementId={element.id} drawn={says} className="text-[16px] font-semibold" />
+        <DrawnText element={element} w={w} h={h} drawn={says} />
       </div>
     );
   }
@@ -38,7 +39,7 @@ export function LampDrawing({ element, drawn, h }: DrawingProps) {
       <span className="flex min-w-0 items-center gap-2">
         <LookMark look={look} size={isFlat ? 16 : 22} isSquare={shape === 'square'} />
         {isFlat && label !== '' ? <span className="quiet truncate text-[13px]">{label}</span> : null}
-        <DrawnText elementId={element.id} drawn={says} className="text-[17px] font-semibold" />
+        <DrawnText element={element} w={w} h={h} drawn={says} />
       </span>
     </div>
   );

@@ -1,10 +1,11 @@
 'use client';
 /** Pieces of drawings: the label with the quality beside it, the text that checks compare, marks of states. */
-import type { CSSProperties, ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import type { Look } from '@/core/panel/states.ts';
+import { fitted, roomOf, UNIT_PX } from '@/core/panel/textRoom.ts';
 import { LimitMark } from '../../parts/StateMark.tsx';
 import type { Drawn } from '../useValues.ts';
-import { lookColour } from './drawing.ts';
+import { lookColour, type DrawingProps } from './drawing.ts';
 
 export function labelOf(element: { readonly label: string }, drawn: Drawn): string {
   return element.label || drawn.tag?.name || '';
@@ -36,36 +37,49 @@ export function Doubt({ drawn }: { readonly drawn: Drawn }) {
   );
 }
 
-interface DrawnTextProps {
-  readonly elementId: string;
-  readonly drawn: Drawn;
+interface DrawnTextProps extends Pick<DrawingProps, 'element' | 'drawn' | 'w' | 'h'> {
   readonly className?: string;
-  readonly style?: CSSProperties;
+  readonly colour?: string | undefined;
 }
 
-/** Text, sample number and quality are drawn together, so that a check can compare them. */
-export function DrawnText({ elementId, drawn, className = '', style }: DrawnTextProps) {
+/**
+ * Text, sample number and quality are drawn together, so that a check can compare them. It is written smaller where it is too
+ * long. Words may end in an ellipsis, a number never: it could be read as another one.
+ */
+export function DrawnText({ element, drawn, w, h, className = '', colour }: DrawnTextProps) {
+  const unit = unitShown(drawn);
+  const room = roomOf({ kind: element.kind, settings: element.settings, w, h }, { unit, hasLabel: labelOf(element, drawn) !== '' });
+  const { px, text, isWhole } = room ? fitted(room, drawn.text) : { px: undefined, text: drawn.text, isWhole: true };
+  const isRefused = text !== drawn.text;
   return (
-    <span className={`truncate ${className}`} style={style} data-drawn data-element={elementId} data-sample={drawn.view?.sample?.n ?? 0} dir="auto">
-      {drawn.text}
+    <span
+      className={`${isWhole ? 'shrink-0' : 'min-w-0'} truncate ${room?.face === 'mono' ? 'num' : ''} leading-tight font-semibold ${className} ${isRefused ? 'is-bad' : ''}`}
+      style={{ fontSize: px, color: isRefused ? undefined : colour }}
+      title={isWhole ? undefined : `${drawn.text} ${unit}`}
+      data-drawn
+      data-element={element.id}
+      data-sample={drawn.view?.sample?.n ?? 0}
+      dir="auto"
+    >
+      {text}
     </span>
   );
 }
 
-interface StateLineProps extends Pick<DrawnTextProps, 'elementId' | 'drawn'> {
+interface StateLineProps extends Pick<DrawnTextProps, 'element' | 'drawn' | 'w' | 'h'> {
   readonly look: Look | null;
   readonly text: string;
   readonly isWorded: boolean;
 }
 
 /** Below what is drawn: its state by mark and word, and what is to be said of the value. */
-export function StateLine({ elementId, drawn, look, text, isWorded }: StateLineProps) {
+export function StateLine({ element, drawn, w, h, look, text, isWorded }: StateLineProps) {
   return (
     <>
       {isWorded ? (
         <span className="flex max-w-full items-center gap-1 leading-tight">
           <LookMark look={look} size={11} />
-          <DrawnText elementId={elementId} drawn={{ ...drawn, text }} className="text-[13px] font-semibold" />
+          <DrawnText element={element} w={w} h={h} drawn={{ ...drawn, text }} />
         </span>
       ) : null}
       {drawn.level === 'good' ? null : (
@@ -77,10 +91,18 @@ export function StateLine({ elementId, drawn, look, text, isWorded }: StateLineP
   );
 }
 
+/** Empty where none is shown. */
+function unitShown({ unit, shown, level }: Drawn): string {
+  return shown && level !== 'bad' && !shown.isState ? unit : '';
+}
+
 export function Unit({ drawn }: { readonly drawn: Drawn }) {
-  return drawn.unit !== '' && drawn.shown && drawn.level !== 'bad' && !drawn.shown.isState ? (
-    <span className="quiet text-[14px]">{drawn.unit}</span>
-  ) : null;
+  const unit = unitShown(drawn);
+  return unit === '' ? null : (
+    <span className="quiet shrink-0" style={{ fontSize: UNIT_PX }}>
+      {unit}
+    </span>
+  );
 }
 
 /** Each look has a shape of its own: full, empty, half, crossed. */

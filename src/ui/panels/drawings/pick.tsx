@@ -11,7 +11,7 @@ import { frameOf, type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
-export function PickDrawing({ element, drawn, isEnabled }: DrawingProps) {
+export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const { isPressable } = useStage();
   const { states, text } = useInState(element, drawn);
   const [isOpen, setOpen] = useState(false);
@@ -45,7 +45,7 @@ export function PickDrawing({ element, drawn, isEnabled }: DrawingProps) {
         <span className="sr-only">Pick </span>
         <Head label={label} drawn={drawn} />
         <span className="flex w-full min-w-0 items-center justify-between gap-2">
-          <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="text-[18px] leading-tight font-semibold" />
+          <DrawnText element={element} w={w} h={h} drawn={{ ...drawn, text }} />
           <ChevronDown size={18} aria-hidden className="shrink-0" />
         </span>
       </button>

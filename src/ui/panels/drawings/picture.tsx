@@ -9,7 +9,7 @@ import { StateLine } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
 /** The picture of the state that its value is in, else its own; the state stands below it in words. */
-export function PictureDrawing({ element, drawn, h }: DrawingProps) {
+export function PictureDrawing({ element, drawn, w, h }: DrawingProps) {
   const { scene, isArranged } = useStage();
   const { pictureId: own, fit, word } = settingsOf('picture', element);
   const { state, look, text } = useInState(element, drawn);
@@ -32,7 +32,7 @@ export function PictureDrawing({ element, drawn, h }: DrawingProps) {
       ) : (
         <Missing text={id !== null ? 'its picture is gone' : isArranged ? 'choose a picture' : ''} />
       )}
-      {hasTag ? <StateLine elementId={element.id} drawn={drawn} look={look} text={text} isWorded={isWorded} /> : null}
+      {hasTag ? <StateLine element={element} w={w} h={h} drawn={drawn} look={look} text={text} isWorded={isWorded} /> : null}
     </div>
   );
 }

@@ -4,7 +4,8 @@ import { settingsOf } from '@/core/panel/kinds.ts';
 import type { Point } from '@/core/panel/setting.ts';
 import { useCondition } from '../useValues.ts';
 import { colourOf, type DrawingProps } from './drawing.ts';
-import { Template } from './text.tsx';
+import { TEXT_PX } from '@/core/panel/textRoom.ts';
+import { TemplateBox } from './TemplateBox.tsx';
 
 export function ShapeDrawing({ element, w, h }: DrawingProps) {
   const { shape, fill, line, width, template } = settingsOf('shape', element);
@@ -31,14 +32,9 @@ export function ShapeDrawing({ element, w, h }: DrawingProps) {
         )}
       </svg>
       {template === '' ? null : (
-        <p
-          className="absolute inset-0 grid place-items-center overflow-hidden px-2 text-center text-[16px] leading-tight whitespace-pre-wrap"
-          dir="auto"
-        >
-          <span>
-            <Template template={template} />
-          </span>
-        </p>
+        <div className="absolute inset-0 px-2">
+          <TemplateBox template={template} px={TEXT_PX.normal} h={h} isCentred style={{ textAlign: 'center' }} />
+        </div>
       )}
     </div>
   );

@@ -9,7 +9,7 @@ import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
 import { endText, useScaled } from './useEnds.ts';
 
 /** What is moved is drawn at once; the text shows what the controller holds. */
-export function SliderDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
+export function SliderDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const settings = settingsOf('slider', element);
   const { sends, pauseMs, direction, decimals } = settings;
   const { isPressable } = useStage();
@@ -55,7 +55,7 @@ export function SliderDrawing({ element, drawn, isEnabled, h }: DrawingProps) {
     <div className="flex h-full w-full min-w-0 flex-col gap-1 overflow-hidden px-3 py-1.5" style={frameOf('line', drawn.level)}>
       <Head label={label} drawn={drawn} />
       <span className="flex min-w-0 items-baseline gap-2">
-        <DrawnText elementId={element.id} drawn={drawn} className="num text-[18px] leading-tight font-semibold" />
+        <DrawnText element={element} w={w} h={h} drawn={drawn} />
         <Unit drawn={drawn} />
         {moved === null ? null : <span className="is-look num text-[13px]">→ {endText(moved)}</span>}
       </span>

@@ -5,7 +5,7 @@ import { usePress } from '../usePress.ts';
 import { useStage } from '../SceneContext.tsx';
 import { useInState } from './useInState.ts';
 
-export function SwitchDrawing({ element, drawn, isEnabled }: DrawingProps) {
+export function SwitchDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const { isPressable } = useStage();
   const { look, text } = useInState(element, drawn);
   const { press, busy } = usePress(element);
@@ -40,7 +40,7 @@ export function SwitchDrawing({ element, drawn, isEnabled }: DrawingProps) {
           />
           {isKnown ? <rect x={isOn ? 28 : 5} y={5} width={19} height={18} rx={3} fill={isOn ? 'var(--color-base-100)' : colour} /> : null}
         </svg>
-        <DrawnText elementId={element.id} drawn={{ ...drawn, text }} className="text-[17px] font-semibold" />
+        <DrawnText element={element} w={w} h={h} drawn={{ ...drawn, text }} />
       </button>
     </div>
   );

@@ -9,7 +9,7 @@ import { useInState } from './useInState.ts';
 const TURN = { none: 0, right: 90, half: 180, left: 270 } as const;
 
 /** The state of a machine: filled, hollow, half or crossed, and in a word below it. It shows the device, not the command to it. */
-export function SymbolDrawing({ element, drawn, h }: DrawingProps) {
+export function SymbolDrawing({ element, drawn, w, h }: DrawingProps) {
   const { symbol: own, turn, mirrored, word } = settingsOf('symbol', element);
   const { state, look, text } = useInState(element, drawn);
   const hasTag = element.tagId !== null || element.settings.of !== undefined;
@@ -40,7 +40,7 @@ export function SymbolDrawing({ element, drawn, h }: DrawingProps) {
           <g fill="none">{shape.lines}</g>
         </g>
       </svg>
-      {hasTag ? <StateLine elementId={element.id} drawn={drawn} look={look} text={text} isWorded={isWorded} /> : null}
+      {hasTag ? <StateLine element={element} w={w} h={h} drawn={drawn} look={look} text={text} isWorded={isWorded} /> : null}
     </div>
   );
 }

@@ -1,13 +1,13 @@
 'use client';
-import { FLAT_PX, valuePx } from '@/core/panel/textRoom.ts';
+import { FLAT_PX } from '@/core/panel/textRoom.ts';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { ALIGN, frameOf, type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
 import { useInState } from './useInState.ts';
 import { lookColour } from './drawing.ts';
 
-export function ValueDrawing({ element, drawn, h }: DrawingProps) {
-  const { size, align, frame } = settingsOf('value', element);
+export function ValueDrawing({ element, drawn, w, h }: DrawingProps) {
+  const { align, frame } = settingsOf('value', element);
   const { state } = useInState(element, drawn);
   const label = labelOf(element, drawn);
   const isFlat = h < FLAT_PX;
@@ -17,13 +17,8 @@ export function ValueDrawing({ element, drawn, h }: DrawingProps) {
       style={frameOf(frame, drawn.level)}
     >
       {label !== '' || drawn.level !== 'good' ? <Head label={label} drawn={drawn} /> : null}
-      <span className="flex min-w-0 items-baseline gap-2" style={{ justifyContent: ALIGN[align] }}>
-        <DrawnText
-          elementId={element.id}
-          drawn={drawn}
-          className="num leading-tight font-semibold"
-          style={{ fontSize: valuePx(size, h), color: state ? lookColour(state.look) : undefined }}
-        />
+      <span className={`flex min-w-0 items-baseline gap-2 ${isFlat ? 'max-w-full shrink-0' : ''}`} style={{ justifyContent: ALIGN[align] }}>
+        <DrawnText element={element} w={w} h={h} drawn={drawn} colour={state ? lookColour(state.look) : undefined} />
         <Unit drawn={drawn} />
       </span>
     </div>
