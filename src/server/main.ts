@@ -60,6 +60,20 @@ const { values: args } = parseArgs({
   },
 });
 
+// Where nobody reads any more what it says, it says it to nobody: an error for that would be said again, and so on for ever.
+for (const stream of [process.stdout, process.stderr]) stream.on('error', () => undefined);
+// Next listens for what is not caught and goes on, which is right for one request, and not for a server that is not up yet.
+let isUp = false;
+const notStarted = (error: unknown): void => {
+  if (!isUp) stop(`Mill Latch could not start: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}`);
+};
+process.on('unhandledRejection', notStarted);
+process.on('uncaughtException', notStarted);
+if (args['with-parent']) {
+  process.stdin.on('end', () => (isUp ? end() : process.exit(1)));
+  process.stdin.resume();
+}
+
 const folder = args.data ?? process.env.MILL_LATCH_DATA ?? join(process.env.XDG_DATA_HOME ?? join(homedir(), '.local/share'), 'mill-latch');
 const port = Number(args.port);
 if (!Number.isInteger(port) || port < 1 || port > 65535) stop(`The port must be a whole number from 1 to 65535, not “${args.port}”.`);
@@ -140,7 +154,10 @@ server.on('error', (error: NodeJS.ErrnoException) => {
   lock.release();
   stop(error.code === 'EADDRINUSE' ? `Port ${port} is in use. Choose another with --port.` : `The server cannot listen: ${error.message}`);
 });
-server.listen(port, '127.0.0.1', () => console.log(JSON.stringify({ ready: true, address: `http://127.0.0.1:${port}`, folder })));
+server.listen(port, '127.0.0.1', () => {
+  isUp = true;
+  console.log(JSON.stringify({ ready: true, address: `http://127.0.0.1:${port}`, folder }));
+});
 
 services.network.onPeerChanged((peerId) => channel.dropPeer(peerId));
 const closed = await services.network.resume();
@@ -203,10 +220,6 @@ function end(code = 0): void {
 }
 process.on('SIGTERM', () => end());
 process.on('SIGINT', () => end());
-if (args['with-parent']) {
-  process.stdin.on('end', () => end());
-  process.stdin.resume();
-}
 
 function stop(message: string, code = 1): never {
   console.error(message);

@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { ELEMENT_KINDS, ELEMENTS } from '@/core/panel/kinds.ts';
-import { fitted, NO_ROOM_TEXT, roomOf, SMALLEST_PX } from '@/core/panel/textRoom.ts';
+import { fitted, NO_ROOM_TEXT, roomForAll, roomOf, SMALLEST_PX } from '@/core/panel/textRoom.ts';
 import { textEms } from '@/core/panel/textWidth.ts';
 
 const beside = { unit: 'kg/h', hasLabel: true };
@@ -28,6 +28,14 @@ describe('a text in its element', () => {
       isWhole: false,
       text: 'Waiting for the baggers',
     });
+  });
+
+  test('words that take turns have one size: that of the longest of them', () => {
+    const room = { px: 17, face: 'sans', has: 70 } as const;
+    const all = roomForAll(room, ['Filling', 'Sealing the bag']);
+    expect(all.px).toBeLessThan(17);
+    expect(fitted(all, 'Filling').px).toBe(all.px);
+    expect(roomForAll(room, []).px).toBe(17);
   });
 
   test('of any kind and size: whole and within its room, or nothing that starts as a number', () => {

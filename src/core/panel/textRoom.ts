@@ -87,6 +87,11 @@ export interface Fitted {
 export const NO_ROOM_TEXT = '✕ no room';
 const STARTS_AS_NUMBER = /^[^\p{L}]*\p{N}/u;
 
+/** The room as words that take turns in it leave it: one size for all of them, so that none jumps. */
+export function roomForAll(room: Room, words: readonly string[]): Room {
+  return { ...room, px: Math.min(...words.map((word) => fitted(room, word).px), room.px) };
+}
+
 /** The size that a text is written in, and what is written: all of it, or nothing of what starts as a number. */
 export function fitted({ px, face, has }: Room, text: string): Fitted {
   const least = Math.min(px, SMALLEST_PX);

@@ -1,8 +1,10 @@
 'use client';
 /** Pieces of drawings: the label with the quality beside it, the text that checks compare, marks of states. */
-import type { ReactNode } from 'react';
+import { useMemo, type ReactNode } from 'react';
 import type { Look } from '@/core/panel/states.ts';
-import { fitted, roomOf, UNIT_PX } from '@/core/panel/textRoom.ts';
+import { fitted, roomForAll, roomOf, UNIT_PX } from '@/core/panel/textRoom.ts';
+import { statesOf } from '@/core/panel/elementText.ts';
+import { useStage } from '../SceneContext.tsx';
 import { LimitMark } from '../../parts/StateMark.tsx';
 import type { Drawn } from '../useValues.ts';
 import { lookColour, type DrawingProps } from './drawing.ts';
@@ -47,8 +49,15 @@ interface DrawnTextProps extends Pick<DrawingProps, 'element' | 'drawn' | 'w' | 
  * long. Words may end in an ellipsis, a number never: it could be read as another one.
  */
 export function DrawnText({ element, drawn, w, h, className = '', colour }: DrawnTextProps) {
+  const { texts } = useStage();
   const unit = unitShown(drawn);
-  const room = roomOf({ kind: element.kind, settings: element.settings, w, h }, { unit, hasLabel: labelOf(element, drawn) !== '' });
+  const hasLabel = labelOf(element, drawn) !== '';
+  const states = statesOf(element, texts);
+  const names = drawn.def?.names;
+  const room = useMemo(() => {
+    const own = roomOf({ kind: element.kind, settings: element.settings, w, h }, { unit, hasLabel });
+    return own && roomForAll(own, [...states.map(({ text }) => text), ...(names ?? []).map(({ name }) => name)]);
+  }, [element.kind, element.settings, w, h, unit, hasLabel, states, names]);
   const { px, text, isWhole } = room ? fitted(room, drawn.text) : { px: undefined, text: drawn.text, isWhole: true };
   const isRefused = text !== drawn.text;
   return (
