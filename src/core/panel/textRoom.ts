@@ -49,7 +49,7 @@ export function roomOf(element: Written, { unit, hasLabel }: Beside): Room | nul
     case 'entry': {
       const size = TEXT_PX[settingsOf(element.kind, element).size];
       return isFlat
-        ? { px: Math.min(size, h - 10), face: 'mono', has: (w - 18) * shared - unitPx - GAP_PX }
+        ? { px: Math.min(size, Math.max(8, h - 10)), face: 'mono', has: (w - 18) * shared - unitPx - GAP_PX }
         : { px: Math.min(size * 1.35, Math.max(SMALLEST_PX, (h - 10 - (hasLabel ? 16 : 0)) / 1.25)), face: 'mono', has: w - 26 - unitPx };
     }
     case 'bar':
