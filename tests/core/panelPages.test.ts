@@ -83,6 +83,40 @@ describe('arranging', () => {
     const page = [element(1, { x: 300, y: 4 }), element(2, { x: 0, y: 60 }), element(3, { x: 0, y: 10 })];
     expect(readingOrder(page).map(({ id }) => id)).toEqual([uuidOf(103), uuidOf(101), uuidOf(102)]);
   });
+  test('what a frame encloses is read after it, before what stands beside the frame', () => {
+    const frame = (n: number, x: number, label: string): Element => element(n, { kind: 'frame', label, x, y: 0, w: 200, h: 300 });
+    const page = [
+      element(5, { x: 20, y: 20 }),
+      element(6, { x: 220, y: 20 }),
+      element(7, { x: 20, y: 200 }),
+      element(8, { x: 220, y: 200 }),
+      frame(3, 0, 'One'),
+      frame(4, 210, 'Two'),
+      // One inside the other, and one that only touches it.
+      element(9, { kind: 'frame', x: 0, y: 180, w: 190, h: 100 }),
+      element(10, { x: 180, y: 400 }),
+    ];
+    expect(readingOrder(page).map(({ id }) => id)).toEqual([3, 5, 9, 7, 4, 6, 8, 10].map((n) => uuidOf(100 + n)));
+  });
+  test('every element of a page is read once, whatever lies around what', () => {
+    const box = fc.record({
+      x: fc.integer({ min: 0, max: 60 }),
+      y: fc.integer({ min: 0, max: 60 }),
+      w: fc.integer({ min: 8, max: 60 }),
+      h: fc.integer({ min: 8, max: 60 }),
+      kind: fc.constantFrom('frame' as const, 'value' as const),
+    });
+    fc.assert(
+      fc.property(fc.array(box, { maxLength: 12 }), (boxes) => {
+        const page = boxes.map((at, n) => element(n, at));
+        expect(
+          readingOrder(page)
+            .map(({ id }) => id)
+            .sort(),
+        ).toEqual(page.map(({ id }) => id).sort());
+      }),
+    );
+  });
   test('a new element lies on nothing as long as there is room', () => {
     const box = fc.record({ x: fc.integer({ min: 0, max: 700 }), y: fc.integer({ min: 0, max: 400 }), w: fc.integer({ min: 8, max: 300 }), h: fc.integer({ min: 8, max: 200 }) }); // prettier-ignore
     fc.assert(

@@ -1,4 +1,5 @@
 /** What a page is drawn from: a bundle on the glass, the project itself while it is arranged. */
+import { group } from 'd3-array';
 import type { Element } from '../project/kinds/element.ts';
 import type { Page } from '../project/kinds/page.ts';
 import type { Panel } from '../project/kinds/panel.ts';
@@ -47,8 +48,22 @@ export function byHeight(a: Element, b: Element): number {
   return a.z - b.z || (a.id < b.id ? -1 : 1);
 }
 
-/** As a page is read: line by line, what lies about as high in one line. */
+/** As a page is read: line by line, and what a frame encloses after it, before what stands beside the frame. */
 export function readingOrder(elements: readonly Element[]): readonly Element[] {
+  const frames = elements.filter(({ kind }) => kind === 'frame').sort((a, b) => a.w * a.h - b.w * b.h);
+  const within = group(elements, (element) => frames.find((frame) => encloses(frame, element)) ?? null);
+  const read = (holder: Element | null): readonly Element[] =>
+    inLinesOf(within.get(holder) ?? []).flatMap((element) => (element.kind === 'frame' ? [element, ...read(element)] : [element]));
+  return read(null);
+}
+
+/** Wholly, and it is larger: of two that lie around each other none would be read. */
+function encloses(frame: Element, { x, y, w, h }: Element): boolean {
+  return x >= frame.x && y >= frame.y && x + w <= frame.x + frame.w && y + h <= frame.y + frame.h && w * h < frame.w * frame.h;
+}
+
+/** What lies about as high is in one line. */
+function inLinesOf(elements: readonly Element[]): readonly Element[] {
   const inLines = [...elements].sort((a, b) => a.y - b.y || a.x - b.x);
   const lines: Element[][] = [];
   for (const element of inLines) {

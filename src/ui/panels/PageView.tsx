@@ -1,12 +1,13 @@
 'use client';
 /** A page as the glass shows it: each element at its place; on a phone one under another, in an order of its own. */
-import type { CSSProperties } from 'react';
+import { useState, type CSSProperties } from 'react';
 import { ELEMENTS } from '@/core/panel/kinds.ts';
 import { readingOrder } from '@/core/panel/scene.ts';
 import { pageHeight } from '@/core/panel/sizes.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { PanelElement } from './PanelElement.tsx';
 import { useStage } from './SceneContext.tsx';
+import { useSize } from './useSize.ts';
 
 export function PageView({ pageId }: { readonly pageId: string }) {
   const { scene, isPhone } = useStage();
@@ -31,22 +32,31 @@ export function placeOf({ x, y, w, h, kind }: Element): CSSProperties {
   return { left: x, top: y, width: w, height: h, ...(isBehind ? { pointerEvents: 'none' } : {}) };
 }
 
-const LEAST_HEIGHT = 60;
+const GAP_PX = 8;
 
 function PhonePage({ elements }: { readonly elements: readonly Element[] }) {
+  const [grid, setGrid] = useState<HTMLDivElement | null>(null);
+  const width = useSize(grid).w;
   return (
-    <div className="grid grid-cols-2 gap-2 p-2">
-      {onPhone(elements).map((element) => (
-        <div
-          key={element.id}
-          className={widthOf(element) === 'full' ? 'col-span-2' : ''}
-          style={{ height: Math.max(element.kind === 'text' ? 24 : LEAST_HEIGHT, Math.min(element.h, 320)) }}
-        >
-          <PanelElement element={element} />
-        </div>
-      ))}
+    <div ref={setGrid} className="m-2 grid grid-cols-2" style={{ gap: GAP_PX }}>
+      {width === 0
+        ? null
+        : onPhone(elements).map((element) => {
+            const isWide = widthOf(element) === 'full';
+            const h = heightOf(element);
+            return (
+              <div key={element.id} className={isWide ? 'col-span-2' : ''} style={{ height: h }}>
+                <PanelElement element={element} w={isWide ? width : (width - GAP_PX) / 2} h={h} />
+              </div>
+            );
+          })}
     </div>
   );
+}
+
+/** In pixels of a phone: a finger meets it, and it leaves room for others. */
+function heightOf({ kind, h }: Element): number {
+  return kind === 'frame' ? 32 : Math.max(kind === 'text' ? 24 : 60, Math.min(h, 320));
 }
 
 /** Those that stand on a phone, in their order there. */
@@ -56,6 +66,8 @@ export function onPhone(elements: readonly Element[]): readonly Element[] {
   return given.sort((a, b) => a.place - b.place || Number(b.isGiven) - Number(a.isGiven)).map(({ element }) => element);
 }
 
-export function widthOf({ phone, kind }: Element): 'half' | 'full' | 'hidden' {
+export function widthOf({ phone, kind, label }: Element): 'half' | 'full' | 'hidden' {
+  // A frame is a heading there: without a title it is none.
+  if (kind === 'frame' && label === '') return 'hidden';
   return phone.width === 'auto' ? ELEMENTS[kind].phone : phone.width;
 }

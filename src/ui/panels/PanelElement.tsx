@@ -12,31 +12,40 @@ import { DRAWINGS } from './drawings/drawings.ts';
 import { useStage } from './SceneContext.tsx';
 import { useCondition, useDrawn } from './useValues.ts';
 
-export const PanelElement = memo(function PanelElement({ element }: { readonly element: Element }) {
+interface PanelElementProps {
+  readonly element: Element;
+  /** Where it stands otherwise than on its page, as on a phone: in pixels. */
+  readonly w?: number;
+  readonly h?: number;
+}
+
+export const PanelElement = memo(function PanelElement({ element, w = element.w, h = element.h }: PanelElementProps) {
   return (
     <Boundary name={element.label || ELEMENTS[element.kind].name} isSmall>
-      {conditionsOf(element).length === 0 ? <Shown element={element} conditions={NONE} /> : <Conditioned element={element} />}
+      {conditionsOf(element).length === 0 ? <Shown element={element} w={w} h={h} conditions={NONE} /> : <Conditioned element={element} w={w} h={h} />}
     </Boundary>
   );
 });
 
+type Sized = Required<PanelElementProps>;
+
 /** What is not known does not show: an element that may have to be hidden is hidden, and one that may have to be disabled is. */
-function Conditioned({ element }: { readonly element: Element }) {
+function Conditioned({ element, w, h }: Sized) {
   const { settings } = element;
   const visible = useCondition(settings.visible);
   const enabled = useCondition(settings.enabled);
   const blinking = useCondition(settings.blinking);
   const covered = useCondition(settings.covered);
-  return <Shown element={element} conditions={{ visible, enabled, blinking, covered }} />;
+  return <Shown element={element} w={w} h={h} conditions={{ visible, enabled, blinking, covered }} />;
 }
 
 type Conditions = Readonly<Record<keyof typeof WORDS, ReturnType<typeof useCondition>>>;
 /** Most elements have none: then nothing is followed for them. */
 const NONE: Conditions = { visible: null, enabled: null, blinking: null, covered: null };
 
-function Shown({ element, conditions }: { readonly element: Element; readonly conditions: Conditions }) {
+function Shown({ element, w, h, conditions }: Sized & { readonly conditions: Conditions }) {
   const { isArranged, isPressable, scene } = useStage();
-  const { kind, w, h } = element;
+  const { kind } = element;
   const { visible, enabled, blinking, covered } = conditions;
   const drawn = useDrawn(element);
   const isHidden = visible !== null && visible.holds !== true;

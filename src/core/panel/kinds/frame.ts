@@ -10,7 +10,7 @@ export const frame: ElementKindEntry<typeof settings> = {
   h: 220,
   takes: 'none',
   settings,
-  phone: 'hidden',
+  phone: 'full',
   showsText: false,
   isTouched: false,
   writes: nothing,

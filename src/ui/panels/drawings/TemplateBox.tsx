@@ -1,10 +1,11 @@
 'use client';
-import { Fragment, useEffect, useState, type CSSProperties } from 'react';
+import { Fragment, useState, type CSSProperties } from 'react';
 import { textParts } from '@/core/panel/bound.ts';
 import { idsIn } from '@/core/expression/references.ts';
 import { formatValue } from '@/core/value/engineering.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useStage } from '../SceneContext.tsx';
+import { useSize } from '../useSize.ts';
 import { useFormula, useTagViews } from '../useValues.ts';
 
 interface TemplateBoxProps {
@@ -20,7 +21,7 @@ interface TemplateBoxProps {
 export function TemplateBox({ template, px, h, isCentred = false, style }: TemplateBoxProps) {
   const [written, setWritten] = useState<HTMLParagraphElement | null>(null);
   // A line that is lower than its leading is still there to be read.
-  const isCut = useHeight(written) > h + px * 0.3;
+  const isCut = useSize(written).h > h + px * 0.3;
   return (
     <div className={`relative h-full w-full overflow-hidden ${isCentred ? 'flex flex-col justify-center' : ''}`}>
       <p ref={setWritten} className="leading-tight [overflow-wrap:anywhere] whitespace-pre-wrap" dir="auto" style={{ fontSize: px, ...style }}>
@@ -33,18 +34,6 @@ export function TemplateBox({ template, px, h, isCentred = false, style }: Templ
       ) : null}
     </div>
   );
-}
-
-/** In pixels of the panel, as it changes with what stands in it. */
-function useHeight(node: HTMLElement | null): number {
-  const [height, setHeight] = useState(0);
-  useEffect(() => {
-    if (!node) return;
-    const observer = new ResizeObserver(() => setHeight(node.offsetHeight));
-    observer.observe(node);
-    return () => observer.disconnect();
-  }, [node]);
-  return height;
 }
 
 function Template({ template }: { readonly template: string }) {

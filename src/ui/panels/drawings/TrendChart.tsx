@@ -1,6 +1,8 @@
 'use client';
 /** Lines over the last minutes, told apart by dashes and by name as well as by colour. */
 import { Line, LineChart, XAxis, YAxis } from 'recharts';
+import { trendAxis } from '@/core/panel/trendAxis.ts';
+import { textEms } from '@/core/panel/textWidth.ts';
 import type { Range } from '@/core/ranges/range.ts';
 
 export interface TrendPoint {
@@ -31,6 +33,7 @@ const STROKES = [
   'var(--color-secondary)',
   'var(--color-base-content)',
 ];
+const TICK_PX = 11;
 const DASHES = [undefined, '6 3', '2 3', '10 3', '6 3 2 3', '1 4'];
 
 export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartProps) {
@@ -38,9 +41,17 @@ export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartPro
   const data = points.map(({ at, numbers }) => ({ at, ...Object.fromEntries(numbers.map((number, i) => [`v${i}`, number])) }));
   const time = (at: number): string =>
     new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', second: minutes <= 5 ? '2-digit' : undefined });
+  // One line is named by the element itself.
+  const hasNames = lines.length > 1;
+  const height = Math.max(40, h - (hasNames ? 18 : 0));
+  const axis = trendAxis(
+    points.flatMap(({ numbers }) => numbers),
+    ends,
+    Math.max(1, Math.floor((height - 36) / 28)),
+  );
   return (
     <div className="flex h-full flex-col">
-      <LineChart width={Math.max(60, w)} height={Math.max(40, h - 18)} data={data} margin={{ top: 6, right: 10, bottom: 0, left: 0 }}>
+      <LineChart width={Math.max(60, w)} height={height} data={data} margin={{ top: 6, right: 10, bottom: 0, left: 0 }}>
         <XAxis
           dataKey="at"
           type="number"
@@ -52,10 +63,13 @@ export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartPro
           stroke="var(--color-base-300)"
         />
         <YAxis
-          domain={ends ? [ends.low, ends.high] : ['auto', 'auto']}
-          allowDataOverflow={ends !== null}
-          width={48}
-          tick={{ fontSize: 11, fill: 'var(--color-secondary)' }}
+          domain={[axis.low, axis.high]}
+          ticks={[...axis.ticks]}
+          tickFormatter={axis.text}
+          interval={0}
+          allowDataOverflow
+          width={Math.max(24, ...axis.ticks.map((tick) => textEms(axis.text(tick), 'sans') * TICK_PX + 12))}
+          tick={{ fontSize: TICK_PX, fill: 'var(--color-secondary)' }}
           stroke="var(--color-base-300)"
         />
         {lines.map((line, i) => (
@@ -72,16 +86,18 @@ export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartPro
           />
         ))}
       </LineChart>
-      <ul className="flex flex-wrap gap-x-4 px-2 text-[12px]">
-        {lines.map((line, i) => (
-          <li key={i} className="flex items-center gap-1.5">
-            <svg width={22} height={6} aria-hidden>
-              <path d="M0 3H22" stroke={STROKES[i]} strokeDasharray={DASHES[i]} strokeWidth={2} />
-            </svg>
-            {line.name} {line.unit}
-          </li>
-        ))}
-      </ul>
+      {hasNames ? (
+        <ul className="flex flex-wrap gap-x-4 px-2 text-[12px]">
+          {lines.map((line, i) => (
+            <li key={i} className="flex items-center gap-1.5">
+              <svg width={22} height={6} aria-hidden>
+                <path d="M0 3H22" stroke={STROKES[i]} strokeDasharray={DASHES[i]} strokeWidth={2} />
+              </svg>
+              {line.name} {line.unit}
+            </li>
+          ))}
+        </ul>
+      ) : null}
     </div>
   );
 }

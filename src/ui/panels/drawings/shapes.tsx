@@ -2,6 +2,7 @@
 /** Shapes, lines, pipes and frames: what stands on a page without a value of its own. */
 import { settingsOf } from '@/core/panel/kinds.ts';
 import type { Point } from '@/core/panel/setting.ts';
+import { useStage } from '../SceneContext.tsx';
 import { useCondition } from '../useValues.ts';
 import { colourOf, type DrawingProps } from './drawing.ts';
 import { TEXT_PX } from '@/core/panel/textRoom.ts';
@@ -95,6 +96,13 @@ export function PipeDrawing({ element, w, h }: DrawingProps) {
 
 export function FrameDrawing({ element }: DrawingProps) {
   const { fill } = settingsOf('frame', element);
+  const { isPhone } = useStage();
+  if (isPhone)
+    return (
+      <h2 className="flex h-full items-end truncate px-1 text-[15px] font-semibold" dir="auto">
+        {element.label}
+      </h2>
+    );
   return (
     <div className="h-full w-full rounded-md border" style={{ borderColor: 'var(--color-panel-line)', background: colourOf(fill) }}>
       {element.label === '' ? null : (

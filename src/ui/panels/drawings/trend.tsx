@@ -61,7 +61,10 @@ export function TrendDrawing({ element, drawn, w, h }: DrawingProps) {
   });
   return (
     <div className="flex h-full w-full flex-col overflow-hidden px-2 py-1" style={frameOf('line', 'good')}>
-      <Head label={element.label || (lines[0]?.name ?? 'Trend')} drawn={drawn} />
+      <Head
+        label={[element.label || (lines[0]?.name ?? 'Trend'), lines.length === 1 ? lines[0]?.unit : ''].filter(Boolean).join(', ')}
+        drawn={drawn}
+      />
       <div className="min-h-0 flex-1">
         <TrendChart
           points={points}
