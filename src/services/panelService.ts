@@ -21,6 +21,7 @@ import { bundleOf, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
 import { sceneOf, type PanelsProject } from '@/mapping/panels/sceneOf.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
+import { packedJson, type Packing } from './packedJson.ts';
 import type { WriteService } from './writeService.ts';
 
 export interface PressRequest extends Press {
@@ -29,6 +30,12 @@ export interface PressRequest extends Press {
   readonly panelId: string;
   readonly elementId: string;
   readonly writer: Permitted;
+}
+
+interface KnownBundle {
+  readonly revision: number;
+  readonly bundle: PanelBundle;
+  readonly packed: Map<Packing, Promise<Uint8Array<ArrayBuffer>>>;
 }
 
 const BUNDLES = 20;
@@ -43,7 +50,7 @@ export class PanelService {
   #shown: { readonly revision: number; readonly ids: ReadonlySet<string> } = { revision: -1, ids: new Set() };
   readonly #revision: () => number;
   /** As of a revision: many glasses ask for one panel. */
-  readonly #bundles = new Map<string, { readonly revision: number; readonly bundle: PanelBundle }>();
+  readonly #bundles = new Map<string, KnownBundle>();
 
   constructor(model: ProjectModel, engine: Engine, writes: WriteService, revision: () => number) {
     this.#model = model;
@@ -69,16 +76,31 @@ export class PanelService {
   }
 
   bundle(panelId: string): Result<PanelBundle> {
+    const known = this.#bundle(panelId);
+    return known.ok ? ok(known.value.bundle) : known;
+  }
+
+  /** As JSON, compressed. */
+  async packed(panelId: string, packing: Packing): Promise<Result<Uint8Array<ArrayBuffer>>> {
+    const known = this.#bundle(panelId);
+    if (!known.ok) return known;
+    const { bundle, packed } = known.value;
+    const found = packed.get(packing) ?? packedJson(bundle, packing);
+    packed.set(packing, found);
+    return ok(await found);
+  }
+
+  #bundle(panelId: string): Result<KnownBundle> {
     const revision = this.#revision();
     const known = this.#bundles.get(panelId);
-    if (known?.revision === revision) return ok(known.bundle);
+    if (known?.revision === revision) return ok(known);
     const scene = sceneOf(this.#project, panelId);
-    const bundle = scene && bundleOf(scene);
+    const made = scene && { revision, bundle: bundleOf(scene), packed: new Map<Packing, Promise<Uint8Array<ArrayBuffer>>>() };
     this.#bundles.delete(panelId);
-    if (bundle) this.#bundles.set(panelId, { revision, bundle });
+    if (made) this.#bundles.set(panelId, made);
     const [oldest] = this.#bundles.keys();
     if (this.#bundles.size > BUNDLES && oldest !== undefined) this.#bundles.delete(oldest);
-    return bundle ? ok(bundle) : fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
+    return made ? ok(made) : fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
   }
 
   /** What a glass draws first: one page, whose other pages follow. */

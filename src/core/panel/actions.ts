@@ -1,6 +1,4 @@
 /** What a button does, step by step. */
-import { array, object, string, type ISchema } from 'yup';
-import { words } from '../project/kinds/fieldSchemas.ts';
 
 export const ACTS = ['toggle', 'set', 'reset', 'write', 'add', 'hold', 'page', 'back', 'next', 'previous'] as const;
 export type Act = (typeof ACTS)[number];
@@ -34,23 +32,4 @@ export const isWriting = ({ act }: Action): boolean => WRITING.has(act);
 
 export function newAction(act: Act, more: Partial<Action> = {}): Action {
   return { act, tagId: null, value: '', pageId: null, ...more };
-}
-
-export function actionsSchema(): ISchema<unknown> {
-  return array()
-    .of(
-      object({
-        act: string()
-          .oneOf(ACTS, `An action is one of ${ACTS.join(', ')}.`)
-          .defined(),
-        tagId: string().max(36).nullable().defined(),
-        value: words('The value to write', 200).defined(),
-        pageId: string().max(36).nullable().defined(),
-      }).noUnknown(true, 'An action has act, tagId, value and pageId.'),
-    )
-    .max(MOST_ACTIONS, `A button does at most ${MOST_ACTIONS} things.`)
-    .test('hold', 'A button that is held does nothing else: leave the other actions out.', (actions) =>
-      (actions ?? []).every(({ act }) => act !== 'hold' || actions?.length === 1),
-    )
-    .defined();
 }

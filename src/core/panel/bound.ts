@@ -1,5 +1,4 @@
 /** A property of an element that follows something: an expression over tags, or a table of what it is by such a value. */
-import { mixed, object, type AnyObjectSchema, type ISchema } from 'yup';
 import { withIds } from '../expression/references.ts';
 import type { Resolve } from '../expression/parse.ts';
 import { ok, type Result } from '../result.ts';
@@ -17,39 +16,6 @@ export const LONGEST_EXPRESSION = 2000;
 export function isBound(value: unknown): value is Bound {
   return typeof value === 'object' && value !== null && 'by' in value && typeof value.by === 'string';
 }
-
-export function boundSchema(): ISchema<unknown> {
-  return mixed<Bound>((value): value is Bound => isBound(value) && Object.keys(value).length === 1)
-    .test('length', `An expression has at most ${LONGEST_EXPRESSION} characters.`, (value) => (value?.by.length ?? 0) <= LONGEST_EXPRESSION)
-    .nullable()
-    .defined();
-}
-
-/** A constant as the schema has it, or an expression. */
-export function liveSchema(constant: {
-  isValidSync(value: unknown): boolean;
-  validateSync(value: unknown, options: object): unknown;
-}): ISchema<unknown> {
-  return mixed()
-    .nullable()
-    .defined()
-    .test('live', 'This is a value or an expression.', (value, context) => {
-      if (value === undefined) return true;
-      if (isBound(value)) return Object.keys(value).length === 1 && value.by.length <= LONGEST_EXPRESSION;
-      try {
-        constant.validateSync(value, { strict: true });
-        return true;
-      } catch (error) {
-        return context.createError({ message: error instanceof Error ? error.message : 'This is no such value.' });
-      }
-    });
-}
-
-export type StrictObject = AnyObjectSchema;
-export const strictly = (fields: Record<string, ISchema<unknown>>, message: string): StrictObject =>
-  object(fields as never)
-    .noUnknown(true, message)
-    .defined();
 
 /** Places for values in a text: `{bed_temp} of {bed_temp_sp} °C`; two braces stand for one. */
 const PLACE = /\{\{|\}\}|\{([^{}]*)\}/g;

@@ -1,5 +1,4 @@
 /** Every kind of element, each one entry. Drawings are in `ui/panels/drawings`, one for each of these. */
-import { strictly } from './bound.ts';
 import type { ElementKindEntry, Writes } from './elementKind.ts';
 import { bar } from './kinds/bar.ts';
 import { button } from './kinds/button.ts';
@@ -75,16 +74,3 @@ export function writesOf({ kind, settings }: Kinded): Writes {
 export function actionsOf({ kind, settings }: Kinded): readonly Action[] {
   return ELEMENTS[kind].actions?.(filled(ELEMENTS[kind].settings, settings)) ?? [];
 }
-
-/** One strict schema a kind; each setting may be left out. */
-export const SETTINGS_SCHEMAS = Object.fromEntries(
-  ELEMENT_KINDS.map((kind) => [
-    kind,
-    strictly(
-      Object.fromEntries(
-        Object.entries(ELEMENTS[kind].settings).map(([name, { schema }]) => [name, (schema as unknown as { optional(): never }).optional()]),
-      ),
-      `A ${ELEMENTS[kind].name.toLowerCase()} has no such setting.`,
-    ),
-  ]),
-) as Readonly<Record<ElementKind, ReturnType<typeof strictly>>>;

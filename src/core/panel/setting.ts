@@ -1,10 +1,8 @@
-/** Settings of elements: what may stand in one, what it is where nobody says, and how a form asks for it. */
-import { array, boolean, number, object, string, type ISchema } from 'yup';
-import { words } from '../project/kinds/fieldSchemas.ts';
-import { actionsSchema, type Action } from './actions.ts';
-import { boundSchema, liveSchema, type Bound, type Live } from './bound.ts';
-import { statesSchema, type State } from './states.ts';
-import { SYMBOLS, type SymbolName } from './symbols.ts';
+/** Settings of elements: how a form asks for one, and what it is where nobody says. What may stand in it follows: see `settingSchemas.ts`. */
+import type { Action } from './actions.ts';
+import type { Bound, Live } from './bound.ts';
+import type { State } from './states.ts';
+import type { SymbolName } from './symbols.ts';
 
 /** How a form asks for a setting. */
 export type Control =
@@ -29,8 +27,7 @@ export interface Setting<T> {
   readonly label: string;
   readonly help?: string;
   readonly control: Control;
-  readonly schema: ISchema<unknown>;
-  /** What it is where nobody says. */
+  /** What it is where nobody says; one that is null there may be null. */
   readonly unsaid: T;
 }
 
@@ -42,7 +39,6 @@ const help = (text: string | undefined): { readonly help?: string } => (text ===
 export const text = (label: string, max: number, unsaid = ''): Setting<string> => ({
   label,
   control: { kind: 'text', max },
-  schema: words(label, max).defined(),
   unsaid,
 });
 
@@ -51,7 +47,6 @@ export const template = (label: string): Setting<string> => ({
   label,
   help: 'Values stand in braces: {bed_temp}',
   control: { kind: 'template' },
-  schema: string().max(2000, `${label} has at most 2000 characters.`).defined(),
   unsaid: '',
 });
 
@@ -59,7 +54,6 @@ export const count = (label: string, min: number, max: number, unsaid: number, m
   label,
   ...help(more),
   control: { kind: 'number', min, max },
-  schema: number().integer(`${label} is a whole number.`).min(min, `${label} is at least ${min}.`).max(max, `${label} is at most ${max}.`).defined(),
   unsaid,
 });
 
@@ -68,12 +62,6 @@ export const maybeCount = (label: string, min: number, max: number): Setting<num
   label,
   help: 'Empty: as the tag says',
   control: { kind: 'number', min, max },
-  schema: number()
-    .integer(`${label} is a whole number.`)
-    .min(min, `${label} is at least ${min}.`)
-    .max(max, `${label} is at most ${max}.`)
-    .nullable()
-    .defined(),
   unsaid: null,
 });
 
@@ -82,28 +70,18 @@ export const liveNumber = (label: string, more = 'Empty: as the tag says'): Sett
   label,
   help: more,
   control: { kind: 'live' },
-  schema: liveSchema(
-    number()
-      .test('finite', `${label} is a number.`, (value) => value === undefined || value === null || Number.isFinite(value))
-      .nullable()
-      .defined(),
-  ),
   unsaid: null,
 });
 
 export const choice = <K extends string>(label: string, choices: Readonly<Record<K, string>>, unsaid: NoInfer<K>): Setting<K> => ({
   label,
   control: { kind: 'choice', choices },
-  schema: string()
-    .oneOf(Object.keys(choices), `${label} is one of ${Object.keys(choices).join(', ')}.`)
-    .defined(),
   unsaid,
 });
 
 export const flag = (label: string, unsaid = false): Setting<boolean> => ({
   label,
   control: { kind: 'flag' },
-  schema: boolean().defined(),
   unsaid,
 });
 
@@ -112,7 +90,6 @@ export const condition = (label: string, more: string): Setting<Bound | null> =>
   label,
   help: more,
   control: { kind: 'condition' },
-  schema: boundSchema(),
   unsaid: null,
 });
 
@@ -120,41 +97,35 @@ export const expression = (label: string, more: string): Setting<Bound | null> =
   label,
   help: more,
   control: { kind: 'expression' },
-  schema: boundSchema(),
   unsaid: null,
 });
 
 export const states = (): Setting<readonly State[]> => ({
   label: 'States',
   control: { kind: 'states' },
-  schema: statesSchema(),
   unsaid: [],
 });
 export const stateList = (): Setting<string | null> => ({
   label: 'State list',
   control: { kind: 'stateList' },
-  schema: string().max(36).nullable().defined(),
   unsaid: null,
 });
 
 export const actions = (): Setting<readonly Action[]> => ({
   label: 'Does',
   control: { kind: 'actions' },
-  schema: actionsSchema(),
   unsaid: [],
 });
 
 export const unit = (): Setting<string> => ({
   label: 'Shown in',
   control: { kind: 'unit' },
-  schema: words('The unit', 20).defined(),
   unsaid: '',
 });
 
 export const symbol = (unsaid: SymbolName): Setting<SymbolName> => ({
   label: 'Symbol',
   control: { kind: 'symbol' },
-  schema: string().oneOf(Object.keys(SYMBOLS), 'There is no such symbol.').defined(),
   unsaid,
 });
 
@@ -162,7 +133,6 @@ export const symbol = (unsaid: SymbolName): Setting<SymbolName> => ({
 export const picture = (label: string): Setting<string | null> => ({
   label,
   control: { kind: 'picture' },
-  schema: string().max(36).nullable().defined(),
   unsaid: null,
 });
 
@@ -174,16 +144,10 @@ export interface Point {
 export const MOST_POINTS = 60;
 
 export const points = (unsaid: readonly Point[]): Setting<readonly Point[]> => {
-  const part = number().integer('A corner lies at whole thousandths.').min(0).max(1000).defined();
   return {
     label: 'Corners',
     help: 'In thousandths of its width and height',
     control: { kind: 'points' },
-    schema: array()
-      .of(object({ x: part, y: part }).noUnknown(true, 'A corner has x and y.'))
-      .min(2, 'A line has two corners at least.')
-      .max(MOST_POINTS, `A line has at most ${MOST_POINTS} corners.`)
-      .defined(),
     unsaid,
   };
 };
@@ -194,7 +158,6 @@ export const MOST_TAGS = 400;
 export const tags = (label: string): Setting<readonly string[]> => ({
   label,
   control: { kind: 'tags' },
-  schema: array().of(string().max(36).defined()).max(MOST_TAGS, `At most ${MOST_TAGS} tags.`).defined(),
   unsaid: [],
 });
 

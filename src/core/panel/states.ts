@@ -1,7 +1,5 @@
 /** What is shown for the states of a value: a text and a look each, never a colour alone. */
-import { array, number, object, string, type ISchema } from 'yup';
-import { words } from '../project/kinds/fieldSchemas.ts';
-import { SYMBOLS, type SymbolName } from './symbols.ts';
+import type { SymbolName } from './symbols.ts';
 
 /** How a state looks; each has a colour of the theme and a mark of its own. */
 export const LOOKS = ['plain', 'off', 'on', 'look', 'bad'] as const;
@@ -29,31 +27,6 @@ export interface State {
 
 export const MOST_STATES = 200;
 export const LONGEST_STATE = 60;
-
-export function statesSchema(): ISchema<unknown> {
-  return array()
-    .of(
-      object({
-        at: number().defined(),
-        to: number().nullable().defined(),
-        text: words('The text of a state', LONGEST_STATE).defined(),
-        look: string()
-          .oneOf(LOOKS, `A look is one of ${LOOKS.join(', ')}.`)
-          .defined(),
-        symbol: string()
-          .nullable()
-          .defined()
-          .test('symbol', 'There is no such symbol.', (name) => name === null || Object.hasOwn(SYMBOLS, name)),
-        pictureId: string().max(36).nullable().optional(),
-      }).noUnknown(true, 'A state has at, to, text, look, symbol and pictureId.'),
-    )
-    .max(MOST_STATES, `At most ${MOST_STATES} states.`)
-    .test('order', 'The end of a range of values lies above its beginning.', (states) =>
-      (states ?? []).every(({ at, to }) => to === null || to === undefined || to > at),
-    )
-    .test('once', 'Each value has one state: two of these overlap.', (states) => overlap((states ?? []) as readonly State[]) === null)
-    .defined();
-}
 
 /** Two states that are the same value's, null where there are none. */
 export function overlap(states: readonly State[]): readonly [State, State] | null {

@@ -15,7 +15,7 @@ export function ColumnChoice({
       <summary className="btn btn-sm btn-outline btn-square" aria-label="Columns" title="Columns">
         <Columns3 size={14} aria-hidden />
       </summary>
-      <ul className="dropdown-content menu bg-base-100 hairline z-20 w-48 p-2 text-[13px] shadow-none">
+      <ul className="dropdown-content flex flex-col bg-base-100 hairline z-20 w-48 p-2 text-[13px] shadow-none">
         {MAP_COLUMNS.filter(({ key }) => key !== 'name').map((column) => (
           <li key={column.key}>
             <label className="flex items-center gap-2 py-1">

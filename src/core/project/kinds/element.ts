@@ -1,5 +1,6 @@
 import { boolean, mixed, number, object, string } from 'yup';
-import { ELEMENT_KINDS, SETTINGS_SCHEMAS, type ElementKind, type ElementSettings } from '../../panel/kinds.ts';
+import { SETTINGS_SCHEMAS } from '../../panel/settingSchemas.ts';
+import { ELEMENT_KINDS, type ElementKind, type ElementSettings } from '../../panel/kinds.ts';
 import { ID_FIELD, idText, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
 

@@ -1,4 +1,5 @@
-import { statesSchema, type State } from '../../panel/states.ts';
+import { type State } from '../../panel/states.ts';
+import { statesSchema } from '../../panel/statesSchema.ts';
 import { ID_FIELD, nameField } from './fieldSchemas.ts';
 import type { Kind } from './kind.ts';
 

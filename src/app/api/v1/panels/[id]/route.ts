@@ -1,6 +1,9 @@
-import { answer, guarded } from '../../../http/answers.ts';
+import { answer, answerPacked, guarded, packingFor } from '../../../http/answers.ts';
 import { services } from '../../../http/services.ts';
 
-export const GET = guarded(async (_: Request, context: { params: Promise<{ id: string }> }) =>
-  answer(services().panels.bundle((await context.params).id)),
-);
+export const GET = guarded(async (request: Request, context: { params: Promise<{ id: string }> }) => {
+  const { id } = await context.params;
+  const { panels } = services();
+  const packing = packingFor(request);
+  return packing ? answerPacked(await panels.packed(id, packing), packing) : answer(panels.bundle(id));
+});
