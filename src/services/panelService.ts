@@ -21,7 +21,6 @@ import { bundleOf, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
 import { sceneOf, type PanelsProject } from '@/mapping/panels/sceneOf.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
-import { packedJson, type Packing } from './packedJson.ts';
 import type { WriteService } from './writeService.ts';
 
 export interface PressRequest extends Press {
@@ -35,7 +34,8 @@ export interface PressRequest extends Press {
 interface KnownBundle {
   readonly revision: number;
   readonly bundle: PanelBundle;
-  readonly packed: Map<Packing, Promise<Uint8Array<ArrayBuffer>>>;
+  /** As it is sent. */
+  readonly json: string;
 }
 
 const BUNDLES = 20;
@@ -80,14 +80,10 @@ export class PanelService {
     return known.ok ? ok(known.value.bundle) : known;
   }
 
-  /** As JSON, compressed. */
-  async packed(panelId: string, packing: Packing): Promise<Result<Uint8Array<ArrayBuffer>>> {
+  /** As JSON. */
+  bundleJson(panelId: string): Result<string> {
     const known = this.#bundle(panelId);
-    if (!known.ok) return known;
-    const { bundle, packed } = known.value;
-    const found = packed.get(packing) ?? packedJson(bundle, packing);
-    packed.set(packing, found);
-    return ok(await found);
+    return known.ok ? ok(known.value.json) : known;
   }
 
   #bundle(panelId: string): Result<KnownBundle> {
@@ -95,7 +91,8 @@ export class PanelService {
     const known = this.#bundles.get(panelId);
     if (known?.revision === revision) return ok(known);
     const scene = sceneOf(this.#project, panelId);
-    const made = scene && { revision, bundle: bundleOf(scene), packed: new Map<Packing, Promise<Uint8Array<ArrayBuffer>>>() };
+    const bundle = scene && bundleOf(scene);
+    const made = bundle && { revision, bundle, json: JSON.stringify(bundle) };
     this.#bundles.delete(panelId);
     if (made) this.#bundles.set(panelId, made);
     const [oldest] = this.#bundles.keys();

@@ -38,10 +38,18 @@ export const FLAT_PX = 44;
 const BESIDE_LABEL = 0.62;
 const GAP_PX = 8;
 
+const LINE_PX = 1;
+
+/** Between the line of an element and what stands in it: little where every pixel counts. */
+export function sidePx(w: number): number {
+  return w < 100 ? 4 : 12;
+}
+
 /** Null for a kind that writes no value of its own. */
 export function roomOf(element: Written, { unit, hasLabel }: Beside): Room | null {
   const { w, h } = element;
   const isFlat = h < FLAT_PX;
+  const inner = w - 2 * (sidePx(w) + LINE_PX);
   const shared = hasLabel ? BESIDE_LABEL : 1;
   const unitPx = unit === '' ? 0 : textEms(unit, 'sans') * UNIT_PX + GAP_PX;
   switch (element.kind) {
@@ -49,21 +57,21 @@ export function roomOf(element: Written, { unit, hasLabel }: Beside): Room | nul
     case 'entry': {
       const size = TEXT_PX[settingsOf(element.kind, element).size];
       return isFlat
-        ? { px: Math.min(size, Math.max(8, h - 10)), face: 'mono', has: (w - 18) * shared - unitPx - GAP_PX }
-        : { px: Math.min(size * 1.35, Math.max(SMALLEST_PX, (h - 10 - (hasLabel ? 16 : 0)) / 1.25)), face: 'mono', has: w - 26 - unitPx };
+        ? { px: Math.min(size, Math.max(8, h - 10)), face: 'mono', has: inner * shared - unitPx - GAP_PX }
+        : { px: Math.min(size * 1.35, Math.max(SMALLEST_PX, (h - 10 - (hasLabel ? 16 : 0)) / 1.25)), face: 'mono', has: inner - unitPx };
     }
     case 'bar':
     case 'dial':
-      return { px: 20, face: 'mono', has: w - 26 - unitPx };
+      return { px: 20, face: 'mono', has: inner - unitPx };
     case 'slider':
-      return { px: 18, face: 'mono', has: w - 26 - unitPx };
+      return { px: 18, face: 'mono', has: inner - unitPx };
     case 'lamp':
       if (settingsOf('lamp', element).shape === 'filled') return { px: 16, face: 'sans', has: (w - 20) * shared - GAP_PX };
-      return { px: 17, face: 'sans', has: isFlat ? (w - 18) * shared - 24 - GAP_PX : w - 26 - 30 };
+      return { px: 17, face: 'sans', has: isFlat ? inner * shared - 24 - GAP_PX : inner - 30 };
     case 'switch':
-      return { px: 17, face: 'sans', has: w - 26 - 64 };
+      return { px: 17, face: 'sans', has: inner - 64 };
     case 'pick':
-      return { px: 18, face: 'sans', has: w - 26 - 26 };
+      return { px: 18, face: 'sans', has: inner - 26 };
     case 'choice':
       return { px: 13, face: 'sans', has: w * BESIDE_LABEL };
     case 'button':

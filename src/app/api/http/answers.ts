@@ -7,15 +7,12 @@ import { checkingJsonText } from '@/core/jsonText.ts';
 import { shortened, type Applied } from '@/core/project/snapshot.ts';
 import { plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
-import type { Packing } from '@/services/packedJson.ts';
 import { validateInSlices } from './validateInSlices.ts';
 
 /** Of a body that says a few things. */
 const SMALL_BODY_BYTES = 100_000;
 /** Of one that may hold thousands of changes, or a whole list. */
 export const LARGE_BODY_BYTES = 10_000_000;
-
-const PACKINGS: readonly Packing[] = ['br', 'gzip'];
 
 const STATUS: Readonly<Record<string, number>> = {
   gone: 404,
@@ -55,17 +52,10 @@ export function answer<T>(result: Result<T>): Response {
   return new Response(body, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
 }
 
-/** The best packing that the asker takes; null for none. */
-export function packingFor(request: Request): Packing | null {
-  const taken = (request.headers.get('accept-encoding') ?? '').split(',').map((part) => part.trim());
-  return PACKINGS.find((packing) => taken.includes(packing)) ?? null;
-}
-
-/** JSON that is compressed already. */
-export function answerPacked(result: Result<Uint8Array<ArrayBuffer>>, packing: Packing): Response {
+/** JSON that is written already, in one piece: in portions it would be compressed half as well. */
+export function answerJson(result: Result<string>): Response {
   if (!result.ok) return problem(result.problem);
-  const headers = { 'content-type': 'application/json', 'content-encoding': packing, vary: 'accept-encoding', 'cache-control': 'no-store' };
-  return new Response(result.value, { headers });
+  return new Response(result.value, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
 }
 
 /** What was applied; thousands of changes are not repeated. */

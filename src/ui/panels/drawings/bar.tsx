@@ -25,7 +25,7 @@ export function BarDrawing({ element, drawn, w, h }: DrawingProps) {
   const fill = { start, end: partOf(scaled.ends, number), isDoubted: drawn.level === 'uncertain' || band !== null };
   const endWords = withEnds ? scaled.ends : null;
   return (
-    <div className="flex h-full w-full min-w-0 flex-col gap-1 overflow-hidden px-3 py-1.5" style={frameOf(frame, drawn.level)}>
+    <div className="flex h-full w-full min-w-0 flex-col gap-1 overflow-hidden py-1.5" style={frameOf(frame, drawn.level, w)}>
       {label !== '' || drawn.level !== 'good' ? <Head label={label} drawn={drawn} /> : null}
       {isUp ? null : text}
       {isUp ? (

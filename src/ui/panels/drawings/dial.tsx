@@ -25,7 +25,7 @@ export function DialDrawing({ element, drawn, w, h }: DrawingProps) {
   const band = bandOf(scaled, number);
   const label = labelOf(element, drawn);
   return (
-    <div className="flex h-full w-full min-w-0 flex-col items-center overflow-hidden px-2 py-1" style={frameOf(settings.frame, drawn.level)}>
+    <div className="flex h-full w-full min-w-0 flex-col items-center overflow-hidden py-1" style={frameOf(settings.frame, drawn.level, w)}>
       {label !== '' || drawn.level !== 'good' ? <Head label={label} drawn={drawn} isCentred={drawn.level === 'good'} /> : null}
       <svg viewBox={settings.sweep === 'half' ? '2 2 96 56' : '2 2 96 88'} className="min-h-0 w-full flex-1" aria-hidden>
         <path d={arc(0, 1, 42)} fill="none" stroke="var(--color-base-300)" strokeWidth={5} />

@@ -1,6 +1,7 @@
 /** What a drawing of an element is given, and looks that several drawings share. */
 import type { CSSProperties, ReactNode } from 'react';
 import type { Tone } from '@/core/panel/elementKind.ts';
+import { sidePx } from '@/core/panel/textRoom.ts';
 import type { Look } from '@/core/panel/states.ts';
 import type { Element } from '@/core/project/entities.ts';
 import type { Drawn } from '../useValues.ts';
@@ -43,7 +44,11 @@ const LOOKS: Readonly<Record<Look, string>> = {
 export const lookColour = (look: Look): string => LOOKS[look];
 
 /** The frame around what shows a value: its line says whether the value can be trusted. */
-export function frameOf(frame: 'line' | 'none' | 'filled', level: Drawn['level']): CSSProperties {
+export function frameOf(frame: 'line' | 'none' | 'filled', level: Drawn['level'], w: number): CSSProperties {
+  return { paddingInline: sidePx(w), ...lineOf(frame, level) };
+}
+
+function lineOf(frame: 'line' | 'none' | 'filled', level: Drawn['level']): CSSProperties {
   const line = level === 'bad' ? '1px dashed var(--color-error)' : level === 'uncertain' ? '1px solid var(--color-warning)' : null;
   if (frame === 'none') return line ? { border: line, borderRadius: 6 } : {};
   return {

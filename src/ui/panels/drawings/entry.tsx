@@ -17,8 +17,8 @@ export function EntryDrawing({ element, drawn, isEnabled, w, h }: DrawingProps) 
     <>
       <button
         type="button"
-        className={`hover:border-primary relative flex h-full w-full min-w-0 overflow-hidden text-left ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
-        style={frameOf('line', drawn.level)}
+        className={`hover:border-primary relative flex h-full w-full min-w-0 overflow-hidden text-left ${isFlat ? 'items-center gap-3' : 'flex-col justify-center py-1'}`}
+        style={frameOf('line', drawn.level, w)}
         disabled={isPressable && !isEnabled}
         onClick={() => setEntering(true)}
       >

@@ -31,8 +31,8 @@ export function LampDrawing({ element, drawn, w, h }: DrawingProps) {
   }
   return (
     <div
-      className={`flex h-full w-full min-w-0 overflow-hidden ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
-      style={frameOf(frame, drawn.level)}
+      className={`flex h-full w-full min-w-0 overflow-hidden ${isFlat ? 'items-center gap-3' : 'flex-col justify-center py-1'}`}
+      style={frameOf(frame, drawn.level, w)}
       data-look={look ?? 'none'}
     >
       {label !== '' && !isFlat ? <Head label={label} drawn={drawn} /> : null}

@@ -35,8 +35,8 @@ export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
     <>
       <button
         type="button"
-        className="hover:border-primary relative flex h-full w-full min-w-0 flex-col justify-center overflow-hidden px-3 py-1 text-left"
-        style={frameOf('line', drawn.level)}
+        className="hover:border-primary relative flex h-full w-full min-w-0 flex-col justify-center overflow-hidden py-1 text-left"
+        style={frameOf('line', drawn.level, w)}
         disabled={isPressable && !isEnabled}
         onClick={() => setOpen(true)}
         aria-haspopup="listbox"

@@ -52,7 +52,7 @@ export function SliderDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
   const label = labelOf(element, drawn);
   const isUp = direction === 'up';
   return (
-    <div className="flex h-full w-full min-w-0 flex-col gap-1 overflow-hidden px-3 py-1.5" style={frameOf('line', drawn.level)}>
+    <div className="flex h-full w-full min-w-0 flex-col gap-1 overflow-hidden py-1.5" style={frameOf('line', drawn.level, w)}>
       <Head label={label} drawn={drawn} />
       <span className="flex min-w-0 items-baseline gap-2">
         <DrawnText element={element} w={w} h={h} drawn={drawn} />

@@ -15,7 +15,7 @@ export function SwitchDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
   const canPress = isEnabled && !busy && isKnown;
   const colour = isKnown && look !== null ? lookColour(look) : 'var(--color-base-300)';
   return (
-    <div className="flex h-full w-full min-w-0 flex-col justify-center gap-1 overflow-hidden px-3 py-1" style={frameOf('line', drawn.level)}>
+    <div className="flex h-full w-full min-w-0 flex-col justify-center gap-1 overflow-hidden py-1" style={frameOf('line', drawn.level, w)}>
       <Head label={label} drawn={drawn} />
       <button
         type="button"

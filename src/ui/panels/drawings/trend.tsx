@@ -60,7 +60,7 @@ export function TrendDrawing({ element, drawn, w, h }: DrawingProps) {
     return { name: tag?.name ?? 'gone', unit: tag?.def ? shownOn(tag.def, texts.units, element.settings).unit : '' };
   });
   return (
-    <div className="flex h-full w-full flex-col overflow-hidden px-2 py-1" style={frameOf('line', 'good')}>
+    <div className="flex h-full w-full flex-col overflow-hidden py-1" style={frameOf('line', 'good', w)}>
       <Head
         label={[element.label || (lines[0]?.name ?? 'Trend'), lines.length === 1 ? lines[0]?.unit : ''].filter(Boolean).join(', ')}
         drawn={drawn}
@@ -71,7 +71,7 @@ export function TrendDrawing({ element, drawn, w, h }: DrawingProps) {
           lines={lines}
           ends={settings.low === null && settings.high === null ? null : ends}
           minutes={minutes}
-          w={w - 18}
+          w={w - 26}
           h={h - 28}
         />
       </div>

@@ -13,8 +13,8 @@ export function ValueDrawing({ element, drawn, w, h }: DrawingProps) {
   const isFlat = h < FLAT_PX;
   return (
     <div
-      className={`flex h-full w-full min-w-0 overflow-hidden ${isFlat ? 'items-center gap-3 px-2' : 'flex-col justify-center px-3 py-1'}`}
-      style={frameOf(frame, drawn.level)}
+      className={`flex h-full w-full min-w-0 overflow-hidden ${isFlat ? 'items-center gap-3' : 'flex-col justify-center py-1'}`}
+      style={frameOf(frame, drawn.level, w)}
     >
       {label !== '' || drawn.level !== 'good' ? <Head label={label} drawn={drawn} /> : null}
       <span className={`flex min-w-0 items-baseline gap-2 ${isFlat ? 'max-w-full shrink-0' : ''}`} style={{ justifyContent: ALIGN[align] }}>
