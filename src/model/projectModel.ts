@@ -2,8 +2,6 @@
 import {
   ENTITY_DEFAULTS,
   ENTITY_KINDS,
-  KINDS,
-  ENTITY_SCHEMAS,
   type AnyEntity,
   type Element,
   type Entities,
@@ -30,12 +28,13 @@ import { gone, place, staleField } from './refused.ts';
 import { bindNames } from './bindNames.ts';
 import { devicesByOwnNames } from './devicesByOwnNames.ts';
 import { ExpressionUses } from '@/mapping/expressionUses.ts';
-import { fitProblem, schemaProblem, type Look } from './fits.ts';
+import { fitProblem, type Look } from './fits.ts';
 import { followEnumerations } from './followEnumerations.ts';
 import { followSharedScales } from './followSharedScales.ts';
 import { followStructures, structuresNamed } from './followStructures.ts';
 import { namedBy, referenceOf, ReferenceIndex, referencesFrom, referencesTo } from './references.ts';
-import { nameTaken, siblingKey, SiblingNames } from './siblingNames.ts';
+import { hasKey, nameTaken, siblingKey, SiblingNames } from './siblingNames.ts';
+import { validated } from './validated.ts';
 
 export interface PlannedChange {
   readonly kind: EntityKind;
@@ -270,7 +269,7 @@ export class ProjectModel {
       if (change.kind === 'project' && current === null && this.all('project').length > 0)
         return fail('project', 'A data folder holds one project.', 'Change the one that is there.');
       const merged = { ...(ENTITY_DEFAULTS[change.kind] ?? {}), ...(current ?? {}), ...change.set, id: change.id };
-      const checked = validate(change, merged);
+      const checked = validated(change, merged);
       if (!checked.ok) return checked;
       put(change.kind, change.id, checked.value);
     }
@@ -445,16 +444,4 @@ export class ProjectModel {
     this.#references.remove(kind, entity);
     if (kind === 'tag') this.#uses.remove(entity as Tag);
   }
-}
-
-/** The stored form of an entity: known fields only, settings kept as they came. */
-function validate(change: Change, merged: Record<string, unknown>): Result<AnyEntity> {
-  const isPlain = KINDS[change.kind].isPlain as ((entity: unknown) => boolean) | undefined;
-  if (isPlain?.(merged)) return ok(merged as unknown as AnyEntity);
-  const problem = schemaProblem(() => ENTITY_SCHEMAS[change.kind].validateSync(merged, { strict: true }));
-  return problem ? { ok: false, problem: { ...problem, place: place(change, problem.place ?? '') } } : ok(merged as unknown as AnyEntity);
-}
-
-function hasKey(kind: EntityKind, entity: AnyEntity | null, key: string): boolean {
-  return entity !== null && siblingKey(kind, entity) === key;
 }

@@ -48,3 +48,7 @@ export class SiblingNames {
 function keyOf(kind: EntityKind, among: string, name: string): string {
   return `${kind} ${among} ${nameKey(name)}`;
 }
+
+export function hasKey(kind: EntityKind, entity: AnyEntity | null, key: string): boolean {
+  return entity !== null && siblingKey(kind, entity) === key;
+}

@@ -24,8 +24,6 @@ import type {
   Tag,
   TagScale,
 } from '@/core/project/entities.ts';
-import { statesOf } from '@/core/panel/elementText.ts';
-import { picturesUsedBy } from '@/core/panel/uses.ts';
 import { proofState, type ProofState } from '@/core/check/proofState.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
@@ -332,16 +330,8 @@ export class ProjectView implements Tallied {
   picture(id: string): Picture | null {
     return this.tables.picture.get(id) ?? null;
   }
-
-  /** How many elements go by a state list. */
-  elementsByStates(stateListId: string): number {
-    return [...this.tables.element.values()].filter(({ settings }) => settings.stateListId === stateListId).length;
-  }
-  /** How many elements may show a picture. */
-  elementsByPicture(pictureId: string): number {
-    const statesIn = (id: string): StateList['states'] | null => this.stateList(id)?.states ?? null;
-    const isShown = (element: Element): boolean => picturesUsedBy(element, statesOf(element, { units: [], statesIn })).includes(pictureId);
-    return [...this.tables.element.values()].filter(isShown).length;
+  get elements(): Iterable<Element> {
+    return this.tables.element.values();
   }
   page(id: string): Page | null {
     return this.tables.page.get(id) ?? null;
@@ -351,10 +341,10 @@ export class ProjectView implements Tallied {
     return this.panel(this.page(pageId)?.panelId ?? '');
   }
   elementsOn(pageId: string): readonly Element[] {
-    return [...this.tables.element.values()].filter((e) => e.pageId === pageId).sort((a, b) => a.y - b.y || a.x - b.x);
+    return [...this.elements].filter((e) => e.pageId === pageId).sort((a, b) => a.y - b.y || a.x - b.x);
   }
   elementsOf(tagId: string): readonly Element[] {
-    return [...this.tables.element.values()].filter((e) => e.tagId === tagId);
+    return [...this.elements].filter((e) => e.tagId === tagId);
   }
 
   effective(tagId: string): Result<EffectiveSignal> {

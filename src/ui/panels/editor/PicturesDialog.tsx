@@ -14,6 +14,7 @@ import { Dialog } from '../../parts/Dialog.tsx';
 import { FileDrop } from '../../parts/FileDrop.tsx';
 import { keptField } from '../../parts/keptField.ts';
 import { pictureAddress } from '../drawings/picture.tsx';
+import { usesOfPicture } from './elementUses.ts';
 
 interface PicturesDialogProps {
   readonly first: string | null;
@@ -112,7 +113,7 @@ function ChosenPicture({ picture, onReplace }: { readonly picture: Picture; read
       </div>
       <p className="quiet text-xs">
         {type.toUpperCase()}, {width} × {height} pixels, {size < 1000 ? `${size} bytes` : `${Math.round(size / 1000)} kB`}. Used by{' '}
-        {counted(project.elementsByPicture(id), 'element')}.
+        {counted(usesOfPicture(project, id), 'element')}.
       </p>
       <div className="flex items-center gap-3">
         <FileDrop label={`Put another file in the place of ${name}`} ask="Replace its file" accept=".png,.svg" chosen={null} onFile={onReplace} />

@@ -11,6 +11,7 @@ import { CloseRow } from '../../parts/CloseRow.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { keptField } from '../../parts/keptField.ts';
 import { StatesField } from './StatesField.tsx';
+import { usesOfStates } from './elementUses.ts';
 
 export function StateListsDialog({ first, onClose }: { readonly first: string | null; readonly onClose: () => void }) {
   const project = useProject();
@@ -24,7 +25,7 @@ export function StateListsDialog({ first, onClose }: { readonly first: string | 
     const done = await change(`state list ${name} made`, [{ kind: 'stateList', id, set: { name, states } }]);
     if (done.ok) setChosen(id);
   };
-  const users = list ? project.elementsByStates(list.id) : 0;
+  const users = list ? usesOfStates(project, list.id) : 0;
   return (
     <Dialog title="State lists" onClose={onClose} wide>
       <p className="quiet mb-3">What is shown for the values of many elements: text, look, symbol. A change shows wherever the list is used.</p>

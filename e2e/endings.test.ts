@@ -4,8 +4,8 @@ import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { freePort, newFolder } from '../support/server.ts';
-import { until } from '../support/until.ts';
+import { freePort, newFolder } from '../tests/support/server.ts';
+import { until } from '../tests/support/until.ts';
 
 let data: ReturnType<typeof newFolder>;
 beforeEach(() => void (data = newFolder()));
@@ -21,7 +21,7 @@ afterEach(async () => {
 
 /** @param beside runs in the server's process before anything of its own */
 async function start(beside: string): Promise<{ readonly process: ChildProcess; readonly port: number }> {
-  const file = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
+  const file = (path: string): string => fileURLToPath(new URL(`../${path}`, import.meta.url));
   const flags = JSON.parse(readFileSync(file('scripts/serverFlags.json'), 'utf8')) as string[];
   const port = await freePort();
   const script = `data:text/javascript,${encodeURIComponent(beside)}`;
