@@ -7,8 +7,9 @@ import { bar, entry, frame, lamp, pageChanges, pipe, states, symbol, text, value
 
 const STANDS = [1, 2, 3, 4, 5, 6, 7, 8] as const;
 
+/** On a phone in the order of the line: each machine after its name. */
 function overview(stands: string): readonly DemoElement[] {
-  return [
+  const elements: readonly DemoElement[] = [
     frame([16, 24, 1248, 392], 'Quern Hollow, line 2'),
     bar([32, 56, 136, 264], 'bin_level', 'Bin', { shape: 'silo', frame: 'none', ends: false }),
     // Through the kiln, over the stands, into weigher and bagging.
@@ -70,6 +71,7 @@ function overview(stands: string): readonly DemoElement[] {
     value([872, 664, 192, 72], 'oat_total', 'Oats since January'),
     value([1080, 664, 184, 72], 'pallet_bags', 'On the pallet'),
   ];
+  return elements.map((element, place) => ({ ...element, phone: { ...element.phone, place } }));
 }
 
 function stand(n: number): readonly DemoElement[] {

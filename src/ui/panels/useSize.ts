@@ -1,12 +1,18 @@
 'use client';
-import { useEffect, useState } from 'react';
+import { useLayoutEffect, useState } from 'react';
 
 /** Of a node in its own pixels, as it changes; 0 until it is known. */
 export function useSize(node: HTMLElement | null): { readonly w: number; readonly h: number } {
   const [size, setSize] = useState({ w: 0, h: 0 });
-  useEffect(() => {
+  // Before it is painted: what goes by a size must not be missing for a moment.
+  useLayoutEffect(() => {
     if (!node) return;
-    const observer = new ResizeObserver(() => setSize({ w: node.offsetWidth, h: node.offsetHeight }));
+    const read = (): void => {
+      const [w, h] = [node.offsetWidth, node.offsetHeight];
+      setSize((known) => (known.w === w && known.h === h ? known : { w, h }));
+    };
+    read();
+    const observer = new ResizeObserver(read);
     observer.observe(node);
     return () => observer.disconnect();
   }, [node]);

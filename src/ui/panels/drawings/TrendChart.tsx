@@ -34,6 +34,21 @@ const STROKES = [
   'var(--color-base-content)',
 ];
 const TICK_PX = 11;
+const NAME_PX = 12;
+const NAME_ROW_PX = 18;
+/** Its stroke, and what lies between it and the next. */
+const NAME_SIDES_PX = 22 + 6 + 16;
+
+/** How many rows of names there are, as they wrap. */
+function rowsOf(widths: readonly number[], w: number): number {
+  let [rows, at] = [1, 0];
+  for (const width of widths) {
+    if (at > 0 && at + width > w) [rows, at] = [rows + 1, 0];
+    at += width;
+  }
+  return rows;
+}
+
 const DASHES = [undefined, '6 3', '2 3', '10 3', '6 3 2 3', '1 4'];
 
 export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartProps) {
@@ -43,7 +58,8 @@ export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartPro
     new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', second: minutes <= 5 ? '2-digit' : undefined });
   // One line is named by the element itself.
   const hasNames = lines.length > 1;
-  const height = Math.max(40, h - (hasNames ? 18 : 0));
+  const nameWidths = lines.map(({ name, unit }) => NAME_SIDES_PX + textEms(`${name} ${unit}`, 'sans') * NAME_PX);
+  const height = Math.max(40, h - (hasNames ? rowsOf(nameWidths, w) * NAME_ROW_PX : 0));
   const axis = trendAxis(
     points.flatMap(({ numbers }) => numbers),
     ends,

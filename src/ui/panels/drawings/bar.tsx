@@ -33,7 +33,7 @@ export function BarDrawing({ element, drawn, w, h }: DrawingProps) {
           {shape === 'bar' ? (
             <Upright fill={fill} scaled={scaled} isDown={direction === 'down'} />
           ) : (
-            <Vessel fill={fill} scaled={scaled} isSilo={shape === 'silo'} w={Math.min(w - (endWords ? 70 : 30), (h - 60) * 2)} h={h - 60} />
+            <Vessel fill={fill} scaled={scaled} isSilo={shape === 'silo'} w={Math.min(w - (endWords ? 70 : 30), (h - 60) * 1.2)} h={h - 60} />
           )}
           {endWords ? (
             <span className="num quiet flex flex-col justify-between text-[12px]">
