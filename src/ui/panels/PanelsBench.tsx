@@ -1,6 +1,6 @@
 'use client';
 /** Panels and their pages: what stands where, which tag each thing shows, what it does. */
-import { ExternalLink, FileJson, Replace, MonitorSmartphone, Plus, Ruler, Settings2, Trash2, Waypoints } from 'lucide-react';
+import { ExternalLink, FileJson, Replace, MonitorSmartphone, Plus, Ruler, Settings2, Trash2, Waypoints, type LucideIcon } from 'lucide-react';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
@@ -169,37 +169,28 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'file' ? <PageFileDialog panel={panel} pages={pages} page={page} onPanel={onPanel} onClose={() => setOpen(null)} /> : null}
       {open === 'settings' ? <PanelSettings panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
-      <button
-        type="button"
-        className="btn btn-sm btn-ghost btn-square"
-        aria-label="Map of pages"
-        title="Map of pages: what leads where"
-        onClick={() => setOpen('ways')}
-      >
-        <Waypoints size={14} aria-hidden />
-      </button>
-      <button
-        type="button"
-        className="btn btn-sm btn-ghost btn-square"
-        aria-label="Pages as a file"
-        title="Pages as a file"
-        onClick={() => setOpen('file')}
-      >
-        <FileJson size={14} aria-hidden />
-      </button>
-      <button
-        type="button"
-        className="btn btn-sm btn-ghost btn-square"
-        aria-label="Phones and panels"
-        title="Phones and panels"
-        onClick={() => openDialog('network')}
-      >
-        <MonitorSmartphone size={14} aria-hidden />
-      </button>
+      <IconButton icon={Waypoints} label="Map of pages" title="Map of pages: what leads where" onClick={() => setOpen('ways')} />
+      <IconButton icon={FileJson} label="Pages as a file" onClick={() => setOpen('file')} />
+      <IconButton icon={MonitorSmartphone} label="Phones and panels" onClick={() => openDialog('network')} />
       <a className="btn btn-sm btn-outline" href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`} target="_blank" rel="noreferrer">
         <ExternalLink size={14} aria-hidden /> Open the panel
       </a>
     </div>
+  );
+}
+
+interface IconButtonProps {
+  readonly icon: LucideIcon;
+  readonly label: string;
+  readonly title?: string;
+  readonly onClick: () => void;
+}
+
+function IconButton({ icon: Icon, label, title = label, onClick }: IconButtonProps) {
+  return (
+    <button type="button" className="btn btn-sm btn-ghost btn-square" aria-label={label} title={title} onClick={onClick}>
+      <Icon size={14} aria-hidden />
+    </button>
   );
 }
 
