@@ -39,3 +39,6 @@ export function pixelsPerMm({ width, height, diagonal }: PanelSize): number {
 export function pageHeight({ height, hasBar }: { readonly height: number; readonly hasBar: boolean }): number {
   return height - (hasBar ? BAR_PX : 0);
 }
+
+/** Beyond this nothing stands on a page. */
+export const FARTHEST_PX = 8000;

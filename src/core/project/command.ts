@@ -2,6 +2,7 @@
 import { array, object, string } from 'yup';
 import { ENTITY_KINDS, type EntityKind } from './entities.ts';
 import { idText, record, words } from './kinds/fieldSchemas.ts';
+import { countOfFields, isId, isRecord } from './kinds/plainFields.ts';
 
 /** One change of a command: a whole entity, some fields of one that exists, or null to remove it. */
 export interface Change {
@@ -21,6 +22,20 @@ export interface Command {
 
 export const MAX_CHANGES = 20_000;
 
+declare module 'yup' {
+  interface CustomSchemaMetadata {
+    /** Told quickly where there are thousands: true only where the schema would accept it, false says nothing. */
+    readonly isPlain?: (value: unknown) => boolean;
+  }
+}
+
+/** Without what was seen before. */
+function isPlainChange(change: unknown): boolean {
+  if (!isRecord(change) || countOfFields(change) !== 3) return false;
+  const { kind, id, set } = change;
+  return ENTITY_KINDS.includes(kind as EntityKind) && isId(id) && (set === null || isRecord(set));
+}
+
 export const COMMAND_SCHEMA = object({
   id: idText().defined(),
   label: words('The label', 200).min(1).defined(),
@@ -31,7 +46,9 @@ export const COMMAND_SCHEMA = object({
         id: idText().defined(),
         set: record().nullable().defined(),
         was: record().optional(),
-      }).noUnknown(true, 'A change has kind, id, set and was.'),
+      })
+        .noUnknown(true, 'A change has kind, id, set and was.')
+        .meta({ isPlain: isPlainChange }),
     )
     .min(1, 'A command needs at least one change.')
     .max(MAX_CHANGES, `A command has at most ${MAX_CHANGES} changes.`)

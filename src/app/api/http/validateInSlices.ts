@@ -21,10 +21,11 @@ export async function validateInSlices(schema: AnyObjectSchema, body: Readonly<R
 }
 
 function* checking(name: string, inner: Schema, items: readonly unknown[]): Generator<void, void> {
+  const { isPlain } = inner.spec.meta ?? {};
   for (const [i, item] of items.entries()) {
     // Where it stands is an option that yup takes and does not offer in its types.
     const options = { strict: true, path: `${name}[${i}]` } satisfies ValidateOptions & { path: string };
-    inner.validateSync(item, options);
+    if (!isPlain?.(item)) inner.validateSync(item, options);
     yield;
   }
 }

@@ -1,8 +1,10 @@
 import { boolean, mixed, number, object, string } from 'yup';
 import { SETTINGS_SCHEMAS } from '../../panel/settingSchemas.ts';
+import { FARTHEST_PX } from '../../panel/sizes.ts';
 import { ELEMENT_KINDS, type ElementKind, type ElementSettings } from '../../panel/kinds.ts';
 import { ID_FIELD, idText, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
+import { isPlainElement } from './plainElement.ts';
 
 /** How an element stands on a phone. */
 export interface OnPhone {
@@ -37,7 +39,6 @@ export interface Element {
 
 /** Beyond this a page is no page any more. */
 export const MOST_ELEMENTS = 2000;
-export const FARTHEST_PX = 8000;
 const MOST_SETTINGS = 40_000;
 
 const onPhone = object({
@@ -71,6 +72,7 @@ export const elementKind = {
   table: 'elements',
   words: 'things on pages',
   title: ({ label }) => label,
+  isPlain: isPlainElement,
   fields: {
     id: ID_FIELD,
     pageId: { label: 'Page', schema: idText().defined(), column: 'page_id', stored: 'text', refers: belongsTo('page') },

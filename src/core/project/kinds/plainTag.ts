@@ -2,9 +2,9 @@
  * Whether a tag obeys its schema, told quickly: lists bring a hundred thousand at once, and the schema takes long to say
  * so little. What this does not know to be right is left to the schema, which alone says what is wrong.
  */
-import { CONTROL_CHARACTER, UUID } from '../../patterns.ts';
 import { parseDataType } from '../../value/dataType.ts';
 import { isPeriod, type PointSource } from '../tagSource.ts';
+import { countOfFields, isId, isRecord, isText, isTrimmed, isWhole } from './plainFields.ts';
 import type { Tag } from './tag.ts';
 
 /** How many fields a tag has. */
@@ -37,12 +37,8 @@ const POINT_FIELDS = Object.keys({ kind: 0, deviceId: 0, address: 0, order: 0, p
   keyof Omit<PointSource, 'index'>,
   number
 >).length;
-const isText = (value: unknown, most: number): value is string => typeof value === 'string' && value.length <= most && !CONTROL_CHARACTER.test(value);
-const isTrimmed = (text: string): boolean => text !== '' && text.trim() === text;
-const isId = (value: unknown): boolean => typeof value === 'string' && UUID.test(value);
 /** Device, group and list of the tag before: those of a list have the same. */
 let lastOwners: readonly [deviceId: unknown, groupId: unknown, listId: unknown] = [null, null, null];
-const isWhole = (value: unknown, low: number, high: number): boolean => Number.isInteger(value) && Number(value) >= low && Number(value) <= high;
 const isEnd = (value: unknown): boolean => value === null || Number.isFinite(value);
 
 /** True only where the schema would say so too; false means nothing. */
@@ -66,9 +62,7 @@ export function isPlainTag(tag: Readonly<Partial<Record<keyof Tag, unknown>>>): 
   if ((rangeLow === null) !== (rangeHigh === null) || (rangeLow !== null && Number(rangeLow) >= Number(rangeHigh))) return false;
   if (tag.rawRange !== null || tag.displayRange !== null || tag.limits !== null) return false;
   // All fields were looked at by now; one more is one that there must not be.
-  let fields = 0;
-  for (const _ in tag) fields++;
-  return fields === FIELDS && isText(type, 60) && parseDataType(type).ok;
+  return countOfFields(tag) === FIELDS && isText(type, 60) && parseDataType(type).ok;
 }
 
 /** A point of a device that has an address, no settings of its own and no index. */
@@ -77,9 +71,5 @@ function isPlainPoint(source: unknown): source is PointSource {
   const { kind, address, order, periodMs, settings } = source as Partial<Record<keyof PointSource, unknown>>;
   if (kind !== 'point' || !isText(address, 200) || !isTrimmed(address) || !isText(order, 8) || !(periodMs === null || isPeriod(periodMs)))
     return false;
-  let fields = 0;
-  for (const _ in source) fields++;
-  if (fields !== POINT_FIELDS || typeof settings !== 'object' || settings === null || Array.isArray(settings)) return false;
-  for (const _ in settings) return false;
-  return true;
+  return countOfFields(source) === POINT_FIELDS && isRecord(settings) && countOfFields(settings) === 0;
 }

@@ -1,6 +1,6 @@
 'use client';
 /** Place and size in pixels of the panel. */
-import { FARTHEST_PX } from '@/core/project/kinds/element.ts';
+import { FARTHEST_PX } from '@/core/panel/sizes.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { NumberField } from './NumberField.tsx';
 import type { Edit } from './useEdit.ts';
