@@ -1,13 +1,13 @@
 'use client';
 /** A page as the glass shows it: each element at its place; on a phone one under another, in an order of its own. */
-import { useState, type CSSProperties } from 'react';
+import { useState } from 'react';
 import { ELEMENTS } from '@/core/panel/kinds.ts';
 import { readingOrder } from '@/core/panel/scene.ts';
 import { pageHeight } from '@/core/panel/sizes.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { PanelElement } from './PanelElement.tsx';
 import { useStage } from './SceneContext.tsx';
-import { useSize } from './useSize.ts';
+import { useMeasured } from './useMeasured.ts';
 
 export function PageView({ pageId }: { readonly pageId: string }) {
   const { scene, isPhone } = useStage();
@@ -18,25 +18,18 @@ export function PageView({ pageId }: { readonly pageId: string }) {
   return (
     <div className="relative overflow-hidden" style={{ width: scene.panel.width, height: pageHeight(scene.panel) }}>
       {elements.map((element) => (
-        <div key={element.id} className="element-box absolute" style={placeOf(element)}>
-          <PanelElement element={element} />
-        </div>
+        <PanelElement key={element.id} element={element} isPlaced />
       ))}
     </div>
   );
 }
 
-export function placeOf({ x, y, w, h, kind }: Element): CSSProperties {
-  // A frame and a shape lie around others, which are pressed through them.
-  const isBehind = kind === 'frame' || kind === 'shape' || kind === 'line' || kind === 'pipe';
-  return { left: x, top: y, width: w, height: h, ...(isBehind ? { pointerEvents: 'none' } : {}) };
-}
-
 const GAP_PX = 8;
+const widthIn = (grid: HTMLElement): number => grid.offsetWidth;
 
 function PhonePage({ elements }: { readonly elements: readonly Element[] }) {
   const [grid, setGrid] = useState<HTMLDivElement | null>(null);
-  const width = useSize(grid).w;
+  const width = useMeasured(grid, widthIn);
   return (
     <div ref={setGrid} className="m-2 grid grid-cols-2" style={{ gap: GAP_PX }}>
       {width === 0

@@ -1,7 +1,7 @@
 'use client';
 /** One element on a page: its drawing, and what its conditions make of it. */
 import { EyeOff } from 'lucide-react';
-import { memo } from 'react';
+import { memo, type CSSProperties, type ReactNode } from 'react';
 import { ELEMENTS, actionsOf } from '@/core/panel/kinds.ts';
 import { conditionsOf } from '@/core/panel/conditions.ts';
 import { isWriting } from '@/core/panel/actions.ts';
@@ -9,45 +9,64 @@ import { tagsWritten } from '@/core/panel/uses.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { Boundary } from '../parts/Boundary.tsx';
 import { DRAWINGS } from './drawings/drawings.ts';
-import { useStage } from './SceneContext.tsx';
-import { useCondition, useDrawn } from './useValues.ts';
+import { useStage, type Stage } from './SceneContext.tsx';
+import { useCondition, useExpressionDrawn, useTagDrawn, valueExpression, type Drawn } from './useValues.ts';
 
 interface PanelElementProps {
   readonly element: Element;
-  /** Where it stands otherwise than on its page, as on a phone: in pixels. */
+  /** It stands at its own place on the page; else it fills what it is put into. */
+  readonly isPlaced?: boolean;
+  /** Where it has another size than on its page, as on a phone: in pixels. */
   readonly w?: number;
   readonly h?: number;
 }
 
-export const PanelElement = memo(function PanelElement({ element, w = element.w, h = element.h }: PanelElementProps) {
+export const PanelElement = memo(function PanelElement({ element, isPlaced = false, w = element.w, h = element.h }: PanelElementProps) {
+  const props = { element, isPlaced, w, h };
   return (
-    <Boundary name={element.label || ELEMENTS[element.kind].name} isSmall>
-      {conditionsOf(element).length === 0 ? <Shown element={element} w={w} h={h} conditions={NONE} /> : <Conditioned element={element} w={w} h={h} />}
+    <Boundary name={element.label || ELEMENTS[element.kind].name} small={isPlaced ? { className: 'absolute', style: placeOf(element) } : FILLING}>
+      {conditionsOf(element).length === 0 ? <Shown {...props} conditions={NONE} /> : <Conditioned {...props} />}
     </Boundary>
   );
 });
 
-type Sized = Required<PanelElementProps>;
+const FILLING = { className: 'h-full w-full', style: {} };
+
+type Placed = Required<PanelElementProps>;
 
 /** What is not known does not show: an element that may have to be hidden is hidden, and one that may have to be disabled is. */
-function Conditioned({ element, w, h }: Sized) {
-  const { settings } = element;
+function Conditioned(props: Placed) {
+  const { settings } = props.element;
   const visible = useCondition(settings.visible);
   const enabled = useCondition(settings.enabled);
   const blinking = useCondition(settings.blinking);
   const covered = useCondition(settings.covered);
-  return <Shown element={element} w={w} h={h} conditions={{ visible, enabled, blinking, covered }} />;
+  return <Shown {...props} conditions={{ visible, enabled, blinking, covered }} />;
 }
 
 type Conditions = Readonly<Record<keyof typeof WORDS, ReturnType<typeof useCondition>>>;
 /** Most elements have none: then nothing is followed for them. */
 const NONE: Conditions = { visible: null, enabled: null, blinking: null, covered: null };
 
-function Shown({ element, w, h, conditions }: Sized & { readonly conditions: Conditions }) {
-  const { isArranged, isPressable, scene } = useStage();
+interface ShownProps extends Placed {
+  readonly conditions: Conditions;
+}
+
+function Shown(props: ShownProps) {
+  return valueExpression(props.element) === null ? <OfTag {...props} /> : <OfExpression {...props} />;
+}
+
+/** Two components, so that neither follows what only the other needs. */
+function OfTag(props: ShownProps) {
+  return box(props, useStage(), useTagDrawn(props.element));
+}
+function OfExpression(props: ShownProps) {
+  return box(props, useStage(), useExpressionDrawn(props.element));
+}
+
+function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, isPressable, scene }: Stage, drawn: Drawn): ReactNode {
   const { kind } = element;
   const { visible, enabled, blinking, covered } = conditions;
-  const drawn = useDrawn(element);
   const isHidden = visible !== null && visible.holds !== true;
   if (isHidden && !isArranged) return null;
   const isCovered = covered !== null && covered.holds !== false;
@@ -59,7 +78,9 @@ function Shown({ element, w, h, conditions }: Sized & { readonly conditions: Con
   const isEnabled = isPressable && !isOff && !isCovered && (!needsTag || (isWritable && tagsWritten(element).length > 0));
   return (
     <div
-      className={`relative h-full w-full ${blinking?.holds ? 'blinks' : ''} ${isHidden ? 'opacity-35' : ''}`}
+      className={`${isPlaced ? 'element-box absolute' : 'relative h-full w-full'} ${blinking?.holds ? 'blinks' : ''} ${isHidden ? 'opacity-35' : ''} ${isArranged ? 'pointer-events-none' : ''}`}
+      style={isPlaced ? placeOf(element) : undefined}
+      inert={isArranged}
       data-kind={kind}
       data-label={element.label || drawn.tag?.name || ''}
       data-enabled={needsTag ? isEnabled : undefined}
@@ -74,6 +95,12 @@ function Shown({ element, w, h, conditions }: Sized & { readonly conditions: Con
       {isArranged && conditions !== NONE ? <Reasons conditions={conditions} /> : null}
     </div>
   );
+}
+
+function placeOf({ x, y, w, h, kind }: Element): CSSProperties {
+  // A frame and a shape lie around others, which are pressed through them.
+  const isBehind = kind === 'frame' || kind === 'shape' || kind === 'line' || kind === 'pipe';
+  return { left: x, top: y, width: w, height: h, ...(isBehind ? { pointerEvents: 'none' } : {}) };
 }
 
 const WORDS = {

@@ -134,15 +134,21 @@ export interface Drawn {
   readonly why: string;
 }
 
-export function useDrawn(element: Element): Drawn {
+/** The expression that an element shows instead of its tag; null where it has none. */
+export function valueExpression({ settings: { of } }: Element): string | null {
+  return isBound(of) && of.by.trim() !== '' ? of.by : null;
+}
+
+export function useExpressionDrawn(element: Element): Drawn {
+  const { texts, values } = useStage();
+  return ofFormula(element, useFormula(valueExpression(element), null), texts, values === 'none');
+}
+
+export function useTagDrawn(element: Element): Drawn {
   const { scene, texts, values } = useStage();
-  const { of } = element.settings;
-  const by = isBound(of) && of.by.trim() !== '' ? of.by : null;
-  const tagId = by === null ? element.tagId : null;
+  const { tagId } = element;
   const [view = null] = useTagViews(useMemo(() => (tagId === null ? NO_IDS : [tagId]), [tagId]));
-  const came = useFormula(by, null);
   const tag = tagId === null ? null : scene.tag(tagId);
-  if (by !== null) return ofFormula(element, came, texts, values === 'none');
   const def = tag?.def ?? null;
   const raw = view?.sample?.raw && view.level !== 'bad' ? fromJson(view.sample.raw) : null;
   const seen = view?.sample && def ? { raw: raw?.ok && !isDecimal(raw.value) ? raw.value : null, text: view.text, level: view.level } : null;

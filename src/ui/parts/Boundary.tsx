@@ -1,15 +1,15 @@
 'use client';
 /** Keeps a mistake of ours in one part of the page from taking the rest away, and says what to do. */
 import { TriangleAlert } from 'lucide-react';
-import { Component, type ReactNode } from 'react';
+import { Component, type CSSProperties, type ReactNode } from 'react';
 
 interface BoundaryProps {
   /** What is inside, for people: “the signal path”. */
   readonly name: string;
   /** Another one gives what is inside a fresh start: the address of the page, the tag that is shown. */
   readonly of?: string;
-  /** Small parts, such as one element of a panel, say it in a few words. */
-  readonly isSmall?: boolean;
+  /** Small parts, such as one element of a panel, say it in a few words, at their place. */
+  readonly small?: { readonly className: string; readonly style: CSSProperties };
   readonly children: ReactNode;
 }
 
@@ -26,12 +26,17 @@ export class Boundary extends Component<BoundaryProps, { readonly failed: string
 
   override render(): ReactNode {
     const { failed } = this.state;
-    const { name, isSmall, children } = this.props;
+    const { name, small, children } = this.props;
     if (failed === null) return children;
     const again = (): void => this.setState({ failed: null });
-    if (isSmall)
+    if (small)
       return (
-        <button type="button" className="border-error is-bad h-full w-full rounded-md border border-dashed px-3 py-2 text-left" onClick={again}>
+        <button
+          type="button"
+          className={`border-error is-bad rounded-md border border-dashed px-3 py-2 text-left ${small.className}`}
+          style={small.style}
+          onClick={again}
+        >
           ✕ no value: {name} could not be drawn. Press to try again.
         </button>
       );

@@ -63,6 +63,8 @@ function limitIn({ sample, level }: TagView): LimitKey | null {
   return level === 'bad' ? null : (sample?.limit ?? null);
 }
 
+export const isBeyondLimit = (view: TagView): boolean => limitIn(view) !== null;
+
 /** Nothing where there is none. */
 export function LimitMark({ view }: { readonly view: TagView }) {
   const limit = limitIn(view);
@@ -82,7 +84,7 @@ export function LimitMark({ view }: { readonly view: TagView }) {
 
 /** What there is to say of a value in a narrow cell: that it is beyond a limit, where it is good beside. */
 export function StateOf({ view }: { readonly view: TagView }) {
-  return view.level === 'good' && limitIn(view) !== null ? (
+  return view.level === 'good' && isBeyondLimit(view) ? (
     <LimitMark view={view} />
   ) : (
     <QualityMark level={view.level} reason={view.reason} why={view.why} quietWhenGood />

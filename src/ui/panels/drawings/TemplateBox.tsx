@@ -5,7 +5,7 @@ import { idsIn } from '@/core/expression/references.ts';
 import { formatValue } from '@/core/value/engineering.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useStage } from '../SceneContext.tsx';
-import { useSize } from '../useSize.ts';
+import { useMeasured } from '../useMeasured.ts';
 import { useFormula, useTagViews } from '../useValues.ts';
 
 interface TemplateBoxProps {
@@ -17,11 +17,13 @@ interface TemplateBoxProps {
   readonly style?: CSSProperties;
 }
 
+const heightOf = (text: HTMLElement): number => text.offsetHeight;
+
 /** A text with values where it has braces. One that is longer than its box says so: a line that is missing could be a number's end. */
 export function TemplateBox({ template, px, h, isCentred = false, style }: TemplateBoxProps) {
   const [written, setWritten] = useState<HTMLParagraphElement | null>(null);
   // A line that is lower than its leading is still there to be read.
-  const isCut = useSize(written).h > h + px * 0.3;
+  const isCut = useMeasured(written, heightOf) > h + px * 0.3;
   return (
     <div className={`relative h-full w-full overflow-hidden ${isCentred ? 'flex flex-col justify-center' : ''}`}>
       <p ref={setWritten} className="leading-tight [overflow-wrap:anywhere] whitespace-pre-wrap" dir="auto" style={{ fontSize: px, ...style }}>

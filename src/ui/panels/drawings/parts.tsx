@@ -5,7 +5,7 @@ import type { Look } from '@/core/panel/states.ts';
 import { fitted, roomForAll, roomOf, UNIT_PX } from '@/core/panel/textRoom.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { useStage } from '../SceneContext.tsx';
-import { LimitMark } from '../../parts/StateMark.tsx';
+import { isBeyondLimit, LimitMark } from '../../parts/StateMark.tsx';
 import type { Drawn } from '../useValues.ts';
 import { lookColour, type DrawingProps } from './drawing.ts';
 
@@ -15,11 +15,17 @@ export function labelOf(element: { readonly label: string }, drawn: Drawn): stri
 
 /** The label, and what is to be said of the value. */
 export function Head({ label, drawn, isCentred = false }: { readonly label: string; readonly drawn: Drawn; readonly isCentred?: boolean }) {
+  const words = (className: string): ReactNode => (
+    <span className={className} title={label} dir="auto">
+      {label}
+    </span>
+  );
+  // Most of the time there is nothing more to say, on hundreds of elements.
+  if (drawn.level === 'good' && !(drawn.view && isBeyondLimit(drawn.view)))
+    return words(`quiet block w-full min-w-0 truncate text-[13px] leading-tight ${isCentred ? 'text-center' : ''}`);
   return (
     <span className={`quiet flex w-full min-w-0 items-baseline gap-2 text-[13px] leading-tight ${isCentred ? 'justify-center' : 'justify-between'}`}>
-      <span className="truncate" title={label} dir="auto">
-        {label}
-      </span>
+      {words('truncate')}
       <Doubt drawn={drawn} />
     </span>
   );

@@ -159,9 +159,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               style={{ left: element.x, top: element.y, width: element.w, height: element.h }}
               onPointerDown={(e) => press(e, element)}
             >
-              <div inert className="pointer-events-none h-full w-full">
-                <PanelElement element={element} />
-              </div>
+              <PanelElement element={element} />
               {element.isLocked && chosen.has(element.id) ? (
                 <span className="bg-base-100 absolute -top-2 left-0 rounded px-1 text-[11px]">locked</span>
               ) : null}
