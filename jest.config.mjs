@@ -13,6 +13,7 @@ export default {
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^hexy$': '<rootDir>/tests/support/hexDump.cjs' },
   globalSetup: '<rootDir>/tests/support/buildWorkers.mjs',
   globalTeardown: '<rootDir>/tests/support/removeScratch.mjs',
+  setupFilesAfterEnv: ['<rootDir>/tests/support/knowsUnits.ts'],
   testTimeout: 120000,
   // Most of the time goes into waiting for devices; by itself Jest would take one process of a machine with two cores.
   maxWorkers: 2,

@@ -1,4 +1,5 @@
 /** The settings that a tag really has, its device's and link's filled in. Pure: server and browser share it. */
+import '@/core/units/ucumUnits.ts';
 import { signalDigest } from '@/core/check/digest.ts';
 import type { Device, Link, Tag, TagScale } from '@/core/project/entities.ts';
 import { deviceIdOf, expressionField, expressionIn, pointIn } from '@/core/project/tagSource.ts';

@@ -1,5 +1,6 @@
 /** One HTTP server: who asks is checked before anything else happens. One serves this machine, one the local network. */
 import { randomBytes } from 'node:crypto';
+import compression from 'compression';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
 import type { Services } from '@/services/services.ts';
@@ -35,6 +36,9 @@ export interface HttpOptions {
   readonly statics: StaticFiles | null;
   readonly upgradeInNext: ((request: IncomingMessage, socket: Duplex, head: Buffer) => Promise<void>) | null;
 }
+
+/** With brotli where the browser takes it; Next by itself has gzip alone. It asks for no more of Express than Node has. */
+const compress = compression() as unknown as (request: IncomingMessage, response: ServerResponse, next: () => void) => void;
 
 export function httpServer(options: HttpOptions): Server {
   const { port, isDev, remote, services, channel, handle, statics, upgradeInNext } = options;
@@ -72,8 +76,9 @@ export function httpServer(options: HttpOptions): Server {
     request.headers[FROM] = request.socket.remoteAddress ?? '';
     if (peer) request.headers[PEER] = peer.id;
     else delete request.headers[PEER];
-    if (statics && path.startsWith(STATIC_PATH) && method !== 'POST') statics(request, response, () => void handle(request, response));
-    else void handle(request, response);
+    const answer = (): void => compress(request, response, () => void handle(request, response));
+    if (statics && path.startsWith(STATIC_PATH) && method !== 'POST') statics(request, response, answer);
+    else answer();
   });
   // Who sends no more is not waited for, and only so many are waited for at once.
   server.headersTimeout = SLOWEST_MS;

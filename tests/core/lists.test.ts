@@ -10,6 +10,7 @@ import { parseOwnJson } from '@/core/taglist/ownJson.ts';
 import { parsePlcOpen } from '@/core/taglist/plcopen.ts';
 import { TagTree, withPattern, type TreeNode } from '@/core/taglist/tree.ts';
 import { understandRows } from '@/core/taglist/understand.ts';
+import { fromColumns, toColumns, type JsonColumns } from '@/core/jsonColumns.ts';
 import { fromTable, toTable } from '@/core/jsonTable.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import { atOnce } from '@/core/inSlices.ts';
@@ -83,11 +84,15 @@ describe('a table of JSON', () => {
       fc.property(fc.array(shape, { minLength: 1, maxLength: 30 }), (items) => {
         const table = toTable(items);
         const back = table ? fromTable(JSON.parse(JSON.stringify(table)) as typeof table) : [];
-        expect(back.map(sortedJson)).toEqual((JSON.parse(JSON.stringify(items)) as unknown[]).map(sortedJson));
+        const wanted = (JSON.parse(JSON.stringify(items)) as unknown[]).map(sortedJson);
+        expect(back.map(sortedJson)).toEqual(wanted);
+        expect(fromColumns(JSON.parse(JSON.stringify(toColumns(items))) as JsonColumns).map(sortedJson)).toEqual(wanted);
       }),
     );
   });
   test('is none where the objects have other fields', () => {
+    expect(fromColumns(toColumns([]))).toEqual([]);
+    expect(() => toColumns([{ a: 1 }, { b: 1 }])).toThrow('different fields');
     expect([toTable([{ a: 1 }, { b: 1 }]), toTable([{ a: 1 }, { a: 1, b: 2 }]), toTable([])]).toEqual([null, null, null]);
   });
 });

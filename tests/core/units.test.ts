@@ -4,7 +4,8 @@ import Qty from 'js-quantities';
 import { along, numberAlong } from '@/core/scaling/line.ts';
 import { engineeringOf, parseFor, planWrite, textOf, type SignalDefinition } from '@/core/signal.ts';
 import { inOwnUnit, shownIn } from '@/core/units/shownIn.ts';
-import { unitLine, unitRelation, unitsLike } from '@/core/units/unitLine.ts';
+import { unitLine, unitRelation } from '@/core/units/unitLine.ts';
+import { unitsLike } from '@/core/units/unitsLike.ts';
 import { decimalNumber } from '@/core/value/decimal.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
 

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { v7 as uuid } from 'uuid';
 import { newAction } from '@/core/panel/actions.ts';
 import type { Press } from '@/core/panel/press.ts';
+import { fromColumns } from '@/core/jsonColumns.ts';
 import { sceneIn } from '@/mapping/panels/panelBundle.ts';
 import { openBench, type Bench } from '../support/services.ts';
 import { until } from '../support/until.ts';
@@ -144,13 +145,14 @@ describe('a bundle', () => {
     const bundle = bench.services.panels.bundle(panelId);
     if (!bundle.ok) throw new Error(bundle.problem.message);
     const scene = sceneIn(JSON.parse(JSON.stringify(bundle.value)) as typeof bundle.value);
-    expect(new Set(bundle.value.tags.map(({ name }) => name))).toEqual(
+    expect(new Set(fromColumns<{ name: string }>(bundle.value.tags).map(({ name }) => name))).toEqual(
       new Set(['fan', 'belt', 'count', 'share', 'mode', 'recipe', 'first', 'shown']),
     );
     for (const name of ['fan', 'count', 'share', 'mode', 'recipe']) {
       const signal = bench.services.model.effective(idOf(name));
       expect(signal.ok && scene.tag(idOf(name))?.def).toEqual(signal.ok && signal.value.def);
     }
+    expect(scene.elementsOn(pageId)).toEqual(bench.services.panels.scene(panelId)?.elementsOn(pageId));
     expect(scene.tag(idOf('shown'))?.canWrite).toBe(false);
     expect(bench.services.panels.isShown(idOf('first'))).toBe(true);
     expect(bench.services.panels.bundle(uuid())).toMatchObject({ ok: false, problem: { code: 'gone' } });

@@ -1,20 +1,35 @@
 /** A panel as it is sent to a glass: its own pages, elements, state lists and tags, and nothing else of the project. */
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
+import { fromColumns, toColumns, type JsonColumns } from '@/core/jsonColumns.ts';
 import { panelTag, sceneTag, type PanelTag } from '@/core/panel/panelTag.ts';
 import { byHeight, type Scene, type ScenePicture, type SceneTag } from '@/core/panel/scene.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { picturesUsedBy, tagsUsedBy } from '@/core/panel/uses.ts';
 import type { State } from '@/core/panel/states.ts';
+import { FUNCTIONS } from '@/core/expression/functions.ts';
+import { stepsOf } from '@/core/scaling/scale.ts';
+import { takeUnits, unitsFor, type SentUnits } from '@/core/units/sentUnits.ts';
 
 export interface PanelBundle {
   /** The page whose elements these are, while those of the others are still to come; null for all. */
   readonly only: string | null;
   readonly panel: Panel;
   readonly pages: readonly Page[];
-  readonly elements: readonly Element[];
-  readonly tags: readonly PanelTag[];
+  /** {@link SentElement}s. */
+  readonly elements: JsonColumns;
+  /** {@link PanelTag}s. */
+  readonly tags: JsonColumns;
   readonly stateLists: Readonly<Record<string, readonly State[]>>;
   readonly pictures: Readonly<Record<string, ScenePicture>>;
+  /** What its elements and tags may ask of units. */
+  readonly units: SentUnits;
+}
+
+/** Pages and tags by their place among those sent: of a thousand elements ids would be most of what is sent. */
+interface SentElement extends Omit<Element, 'pageId' | 'tagId'> {
+  readonly pageId: number;
+  /** Its id where the tag is gone. */
+  readonly tagId: number | string | null;
 }
 
 /** @param only a page, for what it needs alone */
@@ -36,11 +51,46 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
       if (picture) pictures[id] = { name: picture.name, width: picture.width, height: picture.height, digest: picture.digest };
     }
   }
-  return { only, panel: scene.panel, pages: scene.pages, elements, tags: [...tags.values()], stateLists, pictures };
+  const units = unitsFor(unitsIn(scene.panel, elements, tags.values()));
+  const [pageAt, tagAt] = [placesOf(scene.pages), placesOf([...tags.values()])];
+  const sent = elements.map((element): SentElement => {
+    const { pageId, tagId } = element;
+    return { ...element, pageId: pageAt.get(pageId) ?? -1, tagId: tagId === null ? null : (tagAt.get(tagId) ?? tagId) };
+  });
+  return {
+    only,
+    panel: scene.panel,
+    pages: scene.pages,
+    elements: toColumns(sent),
+    tags: toColumns([...tags.values()]),
+    stateLists,
+    pictures,
+    units,
+  };
+}
+
+const placesOf = (things: readonly { readonly id: string }[]): ReadonlyMap<string, number> => new Map(things.map(({ id }, n) => [id, n]));
+
+/** All that a unit can be asked about is one of these, or a difference of two. */
+function* unitsIn(panel: Panel, elements: readonly Element[], tags: Iterable<PanelTag>): Generator<string> {
+  for (const { unit } of FUNCTIONS) if (unit !== undefined) yield unit;
+  for (const { from, to } of panel.units) yield* [from, to];
+  for (const { settings } of elements) if (typeof settings.unit === 'string') yield settings.unit;
+  for (const { signal } of tags) {
+    if (!signal) continue;
+    yield signal.unit;
+    for (const step of stepsOf(signal.scale)) if (step.kind === 'unit') yield* [step.from, step.to];
+  }
 }
 
 /** The inverse of {@link bundleOf}. */
-export function sceneIn({ only, panel, pages, elements, tags, stateLists, pictures }: PanelBundle): Scene {
+export function sceneIn({ only, panel, pages, elements: sent, tags: sentTags, stateLists, pictures, units }: PanelBundle): Scene {
+  takeUnits(units);
+  const tags = fromColumns<PanelTag>(sentTags);
+  const elements = fromColumns<SentElement>(sent).map((element): Element => {
+    const { pageId, tagId } = element;
+    return { ...element, pageId: pages[pageId]?.id ?? '', tagId: typeof tagId === 'number' ? (tags[tagId]?.id ?? null) : tagId };
+  });
   const byPage = new Map<string, Element[]>(pages.map(({ id }) => [id, []]));
   for (const element of elements) byPage.get(element.pageId)?.push(element);
   for (const on of byPage.values()) on.sort(byHeight);

@@ -2,7 +2,8 @@
 /** In which unit a panel shows the tags of each unit that it has. */
 import { useState } from 'react';
 import type { Panel } from '@/core/project/entities.ts';
-import { conversionText, unitsLike } from '@/core/units/unitLine.ts';
+import { conversionText } from '@/core/units/unitLine.ts';
+import { unitsLike } from '@/core/units/unitsLike.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 

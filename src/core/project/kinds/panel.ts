@@ -1,3 +1,4 @@
+import '../../units/ucumUnits.ts';
 import { array, boolean, number, object, string } from 'yup';
 import { ID_FIELD, idText, nameField, whole, words } from './fieldSchemas.ts';
 import { names, type Kind } from './kind.ts';

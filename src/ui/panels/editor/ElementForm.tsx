@@ -11,7 +11,7 @@ import type { Point, Setting } from '@/core/panel/setting.ts';
 import type { State } from '@/core/panel/states.ts';
 import { SYMBOLS } from '@/core/panel/symbols.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
-import { unitsLike } from '@/core/units/unitLine.ts';
+import { unitsLike } from '@/core/units/unitsLike.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Element, Page } from '@/core/project/entities.ts';
 import { useChange, useProject } from '../../live/LiveContext.tsx';

@@ -1,0 +1,2 @@
+/** Programs import it where they begin; tests of single parts begin anywhere. */
+import '@/core/units/ucumUnits.ts';
