@@ -2,7 +2,7 @@
 import type { Page } from 'puppeteer-core';
 
 /**
- * From an action to the frame in which it is done.
+ * From an action until the frame in which it is done has been painted.
  * @param act code that runs in the page
  * @param done an expression there; `before` is what the status line said before
  */
@@ -12,10 +12,12 @@ export function measured(page: Page, act: string, done: string): Promise<number>
     const before = status ? status.textContent : '';
     const begun = performance.now();
     ${act};
-    while (!(${done})) {
+    do {
       if (performance.now() - begun > 20000) throw new Error('waited in vain after ' + ${JSON.stringify(act)});
       await new Promise((resolve) => requestAnimationFrame(resolve));
-    }
+    } while (!(${done}));
+    // The next one begins once this one is painted.
+    await new Promise((resolve) => requestAnimationFrame(resolve));
     return performance.now() - begun;
   })()`) as Promise<number>;
 }

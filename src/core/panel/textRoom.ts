@@ -38,6 +38,9 @@ export const FLAT_PX = 44;
 const BESIDE_LABEL = 0.62;
 const GAP_PX = 8;
 
+/** What says in the same line that the value is not to be trusted. */
+export const MARK_PX = 14;
+
 const LINE_PX = 1;
 
 /** Between the line of an element and what stands in it: little where every pixel counts. */
@@ -51,6 +54,8 @@ export function roomOf(element: Written, { unit, hasLabel }: Beside): Room | nul
   const isFlat = h < FLAT_PX;
   const inner = w - 2 * (sidePx(w) + LINE_PX);
   const shared = hasLabel ? BESIDE_LABEL : 1;
+  // A label gives way to it.
+  const mark = hasLabel ? 0 : MARK_PX + GAP_PX;
   const unitPx = unit === '' ? 0 : textEms(unit, 'sans') * UNIT_PX + GAP_PX;
   switch (element.kind) {
     case 'value':
@@ -66,8 +71,8 @@ export function roomOf(element: Written, { unit, hasLabel }: Beside): Room | nul
     case 'slider':
       return { px: 18, face: 'mono', has: inner - unitPx };
     case 'lamp':
-      if (settingsOf('lamp', element).shape === 'filled') return { px: 16, face: 'sans', has: (w - 20) * shared - GAP_PX };
-      return { px: 17, face: 'sans', has: isFlat ? inner * shared - 24 - GAP_PX : inner - 30 };
+      if (settingsOf('lamp', element).shape === 'filled') return { px: 16, face: 'sans', has: (w - 20) * shared - GAP_PX - mark };
+      return { px: 17, face: 'sans', has: isFlat ? inner * shared - 24 - GAP_PX - mark : inner - 30 };
     case 'switch':
       return { px: 17, face: 'sans', has: inner - 64 };
     case 'pick':

@@ -29,7 +29,7 @@ const widthIn = (grid: HTMLElement): number => grid.offsetWidth;
 
 function PhonePage({ elements }: { readonly elements: readonly Element[] }) {
   const [grid, setGrid] = useState<HTMLDivElement | null>(null);
-  const width = useMeasured(grid, widthIn);
+  const width = useMeasured(grid, widthIn) ?? 0;
   return (
     <div ref={setGrid} className="m-2 grid grid-cols-2" style={{ gap: GAP_PX }}>
       {width === 0

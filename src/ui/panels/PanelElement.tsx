@@ -23,6 +23,7 @@ interface PanelElementProps {
 
 export const PanelElement = memo(function PanelElement({ element, isPlaced = false, w = element.w, h = element.h }: PanelElementProps) {
   const props = { element, isPlaced, w, h };
+  const Shown = SHOWN[by(element)];
   return (
     <Boundary name={element.label || ELEMENTS[element.kind].name} small={isPlaced ? { className: 'absolute', style: placeOf(element) } : FILLING}>
       {conditionsOf(element).length === 0 ? <Shown {...props} conditions={NONE} /> : <Conditioned {...props} />}
@@ -36,6 +37,7 @@ type Placed = Required<PanelElementProps>;
 
 /** What is not known does not show: an element that may have to be hidden is hidden, and one that may have to be disabled is. */
 function Conditioned(props: Placed) {
+  const Shown = SHOWN[by(props.element)];
   const { settings } = props.element;
   const visible = useCondition(settings.visible);
   const enabled = useCondition(settings.enabled);
@@ -52,17 +54,16 @@ interface ShownProps extends Placed {
   readonly conditions: Conditions;
 }
 
-function Shown(props: ShownProps) {
-  return valueExpression(props.element) === null ? <OfTag {...props} /> : <OfExpression {...props} />;
-}
-
-/** Two components, so that neither follows what only the other needs. */
 function OfTag(props: ShownProps) {
   return box(props, useStage(), useTagDrawn(props.element));
 }
 function OfExpression(props: ShownProps) {
   return box(props, useStage(), useExpressionDrawn(props.element));
 }
+
+/** Neither follows what only the other needs. */
+const SHOWN = { tag: OfTag, expression: OfExpression };
+const by = (element: Element): keyof typeof SHOWN => (valueExpression(element) === null ? 'tag' : 'expression');
 
 function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, isPressable, scene }: Stage, drawn: Drawn): ReactNode {
   const { kind } = element;

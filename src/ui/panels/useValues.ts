@@ -108,10 +108,17 @@ function inputOf(view: TagView | null): Input {
   return { value: isDecimal(eng.value) ? decimalNumber(eng.value) : eng.value, isDoubted: view.level === 'uncertain' };
 }
 
-/** Whether a condition holds; null while that is not known. */
-export function useCondition(bound: unknown): { readonly holds: boolean | null; readonly why: string } | null {
+export interface Condition {
+  /** Null while it is not known. */
+  readonly holds: boolean | null;
+  /** Some value that it goes by is not good. */
+  readonly isDoubted: boolean;
+  readonly why: string;
+}
+
+export function useCondition(bound: unknown): Condition | null {
   const came = useFormula(isBound(bound) ? bound.by : null, 'boolean');
-  return came && { holds: came.value === null ? null : came.value === true, why: came.why };
+  return came && { holds: came.value === null ? null : came.value === true, isDoubted: came.isDoubted, why: came.why };
 }
 
 /** A number that may follow something; null where there is none. */

@@ -1,5 +1,5 @@
 'use client';
-import { Fragment, useState, type CSSProperties } from 'react';
+import { Fragment, useCallback, useState, type CSSProperties } from 'react';
 import { textParts } from '@/core/panel/bound.ts';
 import { idsIn } from '@/core/expression/references.ts';
 import { formatValue } from '@/core/value/engineering.ts';
@@ -17,13 +17,14 @@ interface TemplateBoxProps {
   readonly style?: CSSProperties;
 }
 
-const heightOf = (text: HTMLElement): number => text.offsetHeight;
-
 /** A text with values where it has braces. One that is longer than its box says so: a line that is missing could be a number's end. */
 export function TemplateBox({ template, px, h, isCentred = false, style }: TemplateBoxProps) {
   const [written, setWritten] = useState<HTMLParagraphElement | null>(null);
   // A line that is lower than its leading is still there to be read.
-  const isCut = useMeasured(written, heightOf) > h + px * 0.3;
+  const isCut = useMeasured(
+    written,
+    useCallback((text) => (text.offsetHeight > h + px * 0.3 ? true : null), [h, px]),
+  );
   return (
     <div className={`relative h-full w-full overflow-hidden ${isCentred ? 'flex flex-col justify-center' : ''}`}>
       <p ref={setWritten} className="leading-tight [overflow-wrap:anywhere] whitespace-pre-wrap" dir="auto" style={{ fontSize: px, ...style }}>

@@ -4,6 +4,7 @@ import { Line, LineChart, XAxis, YAxis } from 'recharts';
 import { trendAxis } from '@/core/panel/trendAxis.ts';
 import { textEms } from '@/core/panel/textWidth.ts';
 import type { Range } from '@/core/ranges/range.ts';
+import type { QualityLevel } from '@/core/value/quality.ts';
 
 export interface TrendPoint {
   readonly at: number;
@@ -13,6 +14,8 @@ export interface TrendPoint {
 export interface TrendLine {
   readonly name: string;
   readonly unit: string;
+  /** Of its last value. */
+  readonly level: QualityLevel;
 }
 
 interface TrendChartProps {
@@ -58,7 +61,9 @@ export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartPro
     new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', second: minutes <= 5 ? '2-digit' : undefined });
   // One line is named by the element itself.
   const hasNames = lines.length > 1;
-  const nameWidths = lines.map(({ name, unit }) => NAME_SIDES_PX + textEms(`${name} ${unit}`, 'sans') * NAME_PX);
+  const nameWidths = lines.map(
+    ({ name, unit, level }) => NAME_SIDES_PX + textEms(`${name} ${unit}${level === 'good' ? '' : ' ✕ no value'}`, 'sans') * NAME_PX,
+  );
   const height = Math.max(40, h - (hasNames ? rowsOf(nameWidths, w) * NAME_ROW_PX : 0));
   const axis = trendAxis(
     points.flatMap(({ numbers }) => numbers),
@@ -110,6 +115,9 @@ export function TrendChart({ points, lines, ends, minutes, w, h }: TrendChartPro
                 <path d="M0 3H22" stroke={STROKES[i]} strokeDasharray={DASHES[i]} strokeWidth={2} />
               </svg>
               {line.name} {line.unit}
+              {line.level === 'good' ? null : (
+                <span className={line.level === 'bad' ? 'is-bad' : 'is-look'}>{line.level === 'bad' ? '✕ no value' : '◑ look'}</span>
+              )}
             </li>
           ))}
         </ul>

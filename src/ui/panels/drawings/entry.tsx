@@ -4,8 +4,8 @@ import { useState } from 'react';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { useStage } from '../SceneContext.tsx';
 import { EntryPad } from './EntryPad.tsx';
-import { ALIGN, frameOf, type DrawingProps } from './drawing.ts';
-import { DrawnText, Head, labelOf, Unit } from './parts.tsx';
+import { frameOf, type DrawingProps } from './drawing.ts';
+import { Head, labelOf, ValueLine } from './parts.tsx';
 
 export function EntryDrawing({ element, drawn, isEnabled, w, h }: DrawingProps) {
   const { align } = settingsOf('entry', element);
@@ -25,10 +25,7 @@ export function EntryDrawing({ element, drawn, isEnabled, w, h }: DrawingProps) 
         <span className="bg-primary absolute inset-x-2 bottom-0 h-[3px] rounded-t" aria-hidden />
         <span className="sr-only">Enter </span>
         <Head label={label} drawn={drawn} />
-        <span className={`flex min-w-0 items-baseline gap-2 ${isFlat ? 'max-w-full shrink-0' : 'w-full'}`} style={{ justifyContent: ALIGN[align] }}>
-          <DrawnText element={element} w={w} h={h} drawn={drawn} />
-          <Unit drawn={drawn} />
-        </span>
+        <ValueLine element={element} w={w} h={h} drawn={drawn} align={align} isFlat={isFlat} />
       </button>
       {isEntering && drawn.tag && drawn.shownDef ? (
         <EntryPad element={element} drawn={drawn} def={drawn.shownDef} label={label} onClose={() => setEntering(false)} />

@@ -2,7 +2,7 @@
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { FLAT_PX } from '@/core/panel/textRoom.ts';
 import { frameOf, lookColour, type DrawingProps } from './drawing.ts';
-import { DrawnText, Head, labelOf, LookMark } from './parts.tsx';
+import { DoubtMark, DrawnText, Head, labelOf, LookMark } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
 export function LampDrawing({ element, drawn, w, h }: DrawingProps) {
@@ -25,6 +25,7 @@ export function LampDrawing({ element, drawn, w, h }: DrawingProps) {
         data-look={look ?? 'none'}
       >
         {label === '' ? null : <span className="truncate text-[13px]">{label}</span>}
+        <DoubtMark drawn={drawn} />
         <DrawnText element={element} w={w} h={h} drawn={says} />
       </div>
     );
@@ -35,10 +36,11 @@ export function LampDrawing({ element, drawn, w, h }: DrawingProps) {
       style={frameOf(frame, drawn.level, w)}
       data-look={look ?? 'none'}
     >
-      {label !== '' && !isFlat ? <Head label={label} drawn={drawn} /> : null}
+      {!isFlat && (label !== '' || drawn.level !== 'good') ? <Head label={label} drawn={drawn} /> : null}
       <span className="flex min-w-0 items-center gap-2">
         <LookMark look={look} size={isFlat ? 16 : 22} isSquare={shape === 'square'} />
         {isFlat && label !== '' ? <span className="quiet truncate text-[13px]">{label}</span> : null}
+        {isFlat ? <DoubtMark drawn={drawn} /> : null}
         <DrawnText element={element} w={w} h={h} drawn={says} />
       </span>
     </div>

@@ -2,12 +2,12 @@
 /** Pieces of drawings: the label with the quality beside it, the text that checks compare, marks of states. */
 import { useMemo, type ReactNode } from 'react';
 import type { Look } from '@/core/panel/states.ts';
-import { fitted, roomForAll, roomOf, UNIT_PX } from '@/core/panel/textRoom.ts';
+import { fitted, MARK_PX, roomForAll, roomOf, UNIT_PX } from '@/core/panel/textRoom.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { useStage } from '../SceneContext.tsx';
 import { isBeyondLimit, LimitMark } from '../../parts/StateMark.tsx';
 import type { Drawn } from '../useValues.ts';
-import { lookColour, type DrawingProps } from './drawing.ts';
+import { ALIGN, lookColour, TEXT_ALIGN, type DrawingProps } from './drawing.ts';
 
 export function labelOf(element: { readonly label: string }, drawn: Drawn): string {
   return element.label || drawn.tag?.name || '';
@@ -31,6 +31,16 @@ export function Head({ label, drawn, isCentred = false }: { readonly label: stri
   );
 }
 
+/** In one line with its text there is room for the mark alone; the words are for who cannot see it, and where it is pointed at. */
+export function DoubtMark({ drawn: { level, why } }: { readonly drawn: Drawn }) {
+  return level === 'good' ? null : (
+    <span className="shrink-0 text-center text-[12px]" style={{ width: MARK_PX }} title={why}>
+      {level === 'bad' ? '✕' : '◑'}
+      <span className="sr-only">{level === 'bad' ? ' no value' : ' look'}</span>
+    </span>
+  );
+}
+
 /** Nothing where the value is good. */
 export function Doubt({ drawn }: { readonly drawn: Drawn }) {
   return (
@@ -48,13 +58,15 @@ export function Doubt({ drawn }: { readonly drawn: Drawn }) {
 interface DrawnTextProps extends Pick<DrawingProps, 'element' | 'drawn' | 'w' | 'h'> {
   readonly className?: string;
   readonly colour?: string | undefined;
+  /** Where it fills a line of its own. */
+  readonly align?: keyof typeof TEXT_ALIGN;
 }
 
 /**
  * Text, sample number and quality are drawn together, so that a check can compare them. It is written smaller where it is too
  * long. Words may end in an ellipsis, a number never: it could be read as another one.
  */
-export function DrawnText({ element, drawn, w, h, className = '', colour }: DrawnTextProps) {
+export function DrawnText({ element, drawn, w, h, className = '', colour, align }: DrawnTextProps) {
   const { texts } = useStage();
   const unit = unitShown(drawn);
   const hasLabel = labelOf(element, drawn) !== '';
@@ -69,7 +81,7 @@ export function DrawnText({ element, drawn, w, h, className = '', colour }: Draw
   return (
     <span
       className={`${isWhole ? 'shrink-0' : 'min-w-0'} truncate ${room?.face === 'mono' ? 'num' : ''} leading-tight font-semibold ${className} ${isRefused ? 'is-bad' : ''}`}
-      style={{ fontSize: px, color: isRefused ? undefined : colour }}
+      style={{ fontSize: px, color: isRefused ? undefined : colour, textAlign: align && TEXT_ALIGN[align] }}
       title={isWhole ? undefined : `${drawn.text} ${unit}`}
       data-drawn
       data-element={element.id}
@@ -77,6 +89,23 @@ export function DrawnText({ element, drawn, w, h, className = '', colour }: Draw
       dir="auto"
     >
       {text}
+    </span>
+  );
+}
+
+interface ValueLineProps extends DrawnTextProps {
+  readonly align: keyof typeof ALIGN;
+  /** Its label stands before it. */
+  readonly isFlat: boolean;
+}
+
+/** The text with its unit; most elements have none, and are one node then. */
+export function ValueLine({ align, isFlat, ...text }: ValueLineProps) {
+  if (unitShown(text.drawn) === '') return <DrawnText {...text} align={align} />;
+  return (
+    <span className={`flex min-w-0 items-baseline gap-2 ${isFlat ? 'max-w-full shrink-0' : ''}`} style={{ justifyContent: ALIGN[align] }}>
+      <DrawnText {...text} />
+      <Unit drawn={text.drawn} />
     </span>
   );
 }

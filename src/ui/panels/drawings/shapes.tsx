@@ -67,14 +67,29 @@ export function LineDrawing({ element, w, h }: DrawingProps) {
   );
 }
 
+/** Of the part in the middle of its way. */
+function middleOf(points: readonly Point[], w: number, h: number): { readonly x: number; readonly y: number } {
+  const at = (points.length - 1) >> 1;
+  const [a, b] = [points[at] ?? { x: 0, y: 0 }, points[at + 1] ?? { x: 0, y: 0 }];
+  return { x: ((a.x + b.x) / 2000) * w, y: ((a.y + b.y) / 2000) * h };
+}
+
 /** Flow is shown by what runs along the pipe, and by its absence: never by a colour alone. */
 export function PipeDrawing({ element, w, h }: DrawingProps) {
   const { points, width, flowing, direction } = settingsOf('pipe', element);
   const flow = useCondition(flowing);
   const path = pathOf(points, w, h);
+  const isDoubted = flow !== null && flow.holds !== null && flow.isDoubted;
   const state = flow === null ? 'still' : flow.holds === null ? 'unknown' : flow.holds ? 'flowing' : 'still';
   return (
-    <svg width={w} height={h} overflow="visible" role="img" aria-label={`${element.label || 'Pipe'}: ${state}`} data-flow={state}>
+    <svg
+      width={w}
+      height={h}
+      overflow="visible"
+      role="img"
+      aria-label={`${element.label || 'Pipe'}: ${state}${isDoubted ? ', uncertain' : ''}`}
+      data-flow={state}
+    >
       <path d={path} fill="none" stroke="var(--color-panel-line)" strokeWidth={width} strokeLinejoin="round" />
       <path d={path} fill="none" stroke="var(--color-base-200)" strokeWidth={Math.max(1, width - 3)} strokeLinejoin="round" />
       {state === 'flowing' ? (
@@ -89,6 +104,11 @@ export function PipeDrawing({ element, w, h }: DrawingProps) {
         />
       ) : state === 'unknown' ? (
         <path d={path} fill="none" stroke="var(--color-error)" strokeWidth={2} strokeDasharray="2 6" />
+      ) : null}
+      {isDoubted ? (
+        <text {...middleOf(points, w, h)} className="fill-warning text-[16px]" textAnchor="middle" dominantBaseline="central">
+          ◑
+        </text>
       ) : null}
     </svg>
   );

@@ -55,9 +55,10 @@ export function TrendDrawing({ element, drawn, w, h }: DrawingProps) {
     const timer = setInterval(take, EVERY_MS);
     return () => clearInterval(timer);
   }, [ids, live, scene, texts, values, minutes, element.settings]);
-  const lines: readonly TrendLine[] = ids.map((id) => {
+  const lines: readonly TrendLine[] = ids.map((id, i) => {
     const tag = scene.tag(id);
-    return { name: tag?.name ?? 'gone', unit: tag?.def ? shownOn(tag.def, texts.units, element.settings).unit : '' };
+    const level = values === 'none' ? 'good' : (views[i]?.level ?? 'bad');
+    return { name: tag?.name ?? 'gone', level, unit: tag?.def ? shownOn(tag.def, texts.units, element.settings).unit : '' };
   });
   return (
     <div className="flex h-full w-full flex-col overflow-hidden py-1" style={frameOf('line', 'good', w)}>
