@@ -13,7 +13,6 @@ import type { Figure } from './figure.ts';
 import { bringIn, listOf } from './lists.ts';
 import { measured } from './inPage.ts';
 import { rest, startLoad, type Load } from './serverLoad.ts';
-import { quietMedian, timed, type Timed } from './stolen.ts';
 
 const VALUES = 200;
 const PERIOD_MS = 200;
@@ -23,7 +22,7 @@ const PAGES = 40;
 const EDITED = 1000;
 /** How often a time is taken. */
 const CHANGES = 15;
-const MULTIPLIED = 6;
+const MULTIPLIED = 9;
 
 export async function* panelPages(): AsyncGenerator<Figure> {
   const browser = await puppeteer.launch({
@@ -54,6 +53,10 @@ const frames = (name: string, perSecond: number, detail = ''): Figure => ({
   wanted: 1,
   detail: `${perSecond.toFixed(1)} frames a second${detail && `; ${detail}`}`,
 });
+
+const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1] ?? NaN;
+const spread = (list: readonly number[]): string =>
+  `of ${list.length} between ${Math.round(Math.min(...list))} and ${Math.round(Math.max(...list))} ms`;
 
 async function opened(browser: Browser, address: string): Promise<Page> {
   const page = await browser.newPage();
@@ -160,19 +163,18 @@ async function* glass(browser: Browser, load: Load): AsyncGenerator<Figure> {
     told,
   );
   yield most('Of 100 ms, from a value read to the frame that draws it, 95 % of changes', part(0.95), 100, `median ${part(0.5)} ms`);
-  const changes: Timed<number>[] = [];
+  const changes: number[] = [];
   while (changes.length < CHANGES) {
     const name = changes.length % 2 === 0 ? 'Two' : 'One';
     const press = `[...document.querySelectorAll('nav button')].find((b) => b.textContent === '${name}').click()`;
-    changes.push(await timed(() => measured(glass, press, SHOWN(name))));
+    changes.push(await measured(glass, press, SHOWN(name)));
     await rest(1000);
   }
-  const changed = quietMedian(changes, Number);
   yield most(
     `Of 150 ms, from a press to the other page of ${VALUES + DRAWN} elements, all its values painted, at the median`,
-    changed.value,
+    median(changes),
     150,
-    changed.words,
+    spread(changes),
   );
   await glass.close();
 }
@@ -229,15 +231,19 @@ async function* editor(browser: Browser, load: Load): AsyncGenerator<Figure> {
   await rest(1000);
   await bench.evaluate(() => [...document.querySelectorAll('button')].find((b) => b.textContent.trim() === 'One')?.click());
   await bench.waitForFunction(() => document.querySelectorAll('[data-box]').length === 1);
-  const multiplied: Timed<number>[] = [];
+  const multiplied: number[] = [];
   while (multiplied.length < MULTIPLIED) {
     if (multiplied.length > 0) await fetch(`${load.address}/api/v1/undo`, { method: 'POST' });
     await bench.waitForFunction(() => document.querySelectorAll('[data-box]').length === 1);
     await rest(1000);
-    multiplied.push(await timed(() => multiply(bench)));
+    multiplied.push(await multiply(bench));
   }
-  const made = quietMedian(multiplied, Number);
-  yield most(`Of 1 s, from asking for ${EDITED} of one element to the page that draws them, at the median`, made.value, 1000, made.words);
+  yield most(
+    `Of 1 s, from asking for ${EDITED} of one element to the page that draws them, at the median`,
+    median(multiplied),
+    1000,
+    spread(multiplied),
+  );
   await bench.close();
 }
 
@@ -276,11 +282,12 @@ async function* large(browser: Browser, load: Load): AsyncGenerator<Figure> {
       { kind: 'panel', id: panelId, set: { name: 'Forty' } },
       ...Array.from({ length: PAGES }, (_, n) => page(panelId, `Page ${n}`, n, shown(n))).flat(),
     ]);
-    const all: Timed<Opened>[] = [];
+    const all: Opened[] = [];
     while (all.length < OPENED) all.push(await openedFresh(browser, `${load.address}/panel/${panelId}`));
-    const { value: middle, words } = quietMedian(all, ({ ms }) => ms);
+    const [middle] = all.sort((a, b) => a.ms - b.ms).slice(all.length >> 1);
+    if (!middle) return;
     yield { name: `Of 300 kB, what opening a panel of ${PAGES} pages takes in a project of 100 000 tags`, ratio: middle.sent / 300_000, wanted: 1, atMost: true, detail: `${(middle.sent / 1000).toFixed(0)} kB, ${(middle.bytes / 1000).toFixed(0)} kB uncompressed` }; // prettier-ignore
-    const told = `the page had come after ${Math.round(middle.answeredMs)} ms, its scripts after ${Math.round(middle.scriptsMs)} ms; ${words}`;
+    const told = `the page had come after ${Math.round(middle.answeredMs)} ms, its scripts after ${Math.round(middle.scriptsMs)} ms; ${spread(all.map(({ ms }) => ms))}`;
     yield most('Of 1 s, opening it in a browser that was never there, at the median', middle.ms, 1000, told);
   } finally {
     rmSync(folder, { recursive: true, force: true });
@@ -298,7 +305,7 @@ interface Opened {
 }
 
 /** With nothing kept from before. */
-async function openedFresh(browser: Browser, address: string): Promise<Timed<Opened>> {
+async function openedFresh(browser: Browser, address: string): Promise<Opened> {
   const fresh = await browser.createBrowserContext();
   const glass = await fresh.newPage();
   // A window of a new profile first loads pages of the browser's own, on the same cores.
@@ -310,12 +317,10 @@ async function openedFresh(browser: Browser, address: string): Promise<Timed<Ope
     bytes += dataLength;
     sent += encodedDataLength;
   });
-  const { value: ms, stolen } = await timed(async () => {
-    const from = performance.now();
-    await glass.goto(address, { waitUntil: 'domcontentloaded' });
-    await glass.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 30, { polling: 'raf' });
-    return performance.now() - from;
-  });
+  const from = performance.now();
+  await glass.goto(address, { waitUntil: 'domcontentloaded' });
+  await glass.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 30, { polling: 'raf' });
+  const ms = performance.now() - from;
   // The other pages of the panel follow.
   await rest(1500);
   const times = await glass.evaluate(() => {
@@ -324,5 +329,5 @@ async function openedFresh(browser: Browser, address: string): Promise<Timed<Ope
     return { answeredMs: page?.responseEnd ?? NaN, scriptsMs: Math.max(...scripts.map(({ responseEnd }) => responseEnd)) };
   });
   await fresh.close();
-  return { value: { ms, bytes, sent, ...times }, stolen };
+  return { ms, bytes, sent, ...times };
 }

@@ -12,6 +12,7 @@ import { freePort, newFolder, startServer, type RunningServer } from '../tests/s
 import { until } from '../tests/support/until.ts';
 import { axeFinds } from './axe.ts';
 import { openBrowser, Screen } from './browser.ts';
+import { mouse } from './hands.ts';
 import { sendCommand } from './sendCommand.ts';
 
 const data = newFolder();
@@ -157,6 +158,34 @@ describe('by keyboard alone', () => {
     await key('Control+z');
     await until('undone as one', async () => (await boxes()) === before);
   });
+});
+
+test('several elements are carried by any one of them, and sized by the frame around them', async () => {
+  const all = async () => Promise.all(['Input 1', 'Input 2', 'Input 5'].map(labelled));
+  await bench.press('Inputs', '');
+  await (await bench.find(box('Input 1'))).click();
+  await bench.page.keyboard.down('Shift');
+  for (const label of ['Input 2', 'Input 5']) await (await bench.find(box(label))).click();
+  await bench.page.keyboard.up('Shift');
+  await bench.find('[data-enclosing="3"]');
+  const before = await all();
+  await mouse.move(bench, box('Input 5'), { x: 60, y: 90 });
+  await until('all of them moved alike', async () => {
+    const now = await all();
+    const ways = new Set(now.map(({ x, y }, i) => `${x - (before[i]?.x ?? 0)} ${y - (before[i]?.y ?? 0)}`));
+    return ways.size === 1 && now[0]?.x !== before[0]?.x && now[0]?.y !== before[0]?.y;
+  });
+  const carried = await all();
+  // The handle at the lower right corner.
+  await mouse.move(bench, '.moveable-control.moveable-se', { x: 40, y: 40 });
+  await until('all of them are larger', async () => (await all()).every(({ w, h }, i) => w > (carried[i]?.w ?? 0) && h > (carried[i]?.h ?? 0)));
+  const [first, second] = await all();
+  expect([first?.x, first?.y, second?.y]).toEqual([carried[0]?.x, carried[0]?.y, carried[0]?.y]);
+  for (let i = 0; i < 2; i++) await key('Control+z');
+  const places = (of: readonly Element[]): string => JSON.stringify(of.map(({ x, y, w, h }) => [x, y, w, h]));
+  await until('all is as before', async () => places(await all()) === places(before));
+  await bench.press('Overview', '');
+  await bench.find(box('Jog'));
 });
 
 describe('what several elements share', () => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { newAction } from '@/core/panel/actions.ts';
-import { aligned, distributed, freePlace, reordered, sameSize, withGroups } from '@/core/panel/arrange.ts';
+import { aligned, distributed, freePlace, reordered, sameSize, stretched, withGroups } from '@/core/panel/arrange.ts';
 import { clipFrom, clipText, copiesOf, pasteShift } from '@/core/panel/clip.ts';
 import { contrast, THEME_COLOURS, worstContrast } from '@/core/panel/contrast.ts';
 import { ELEMENT_KINDS, ELEMENTS } from '@/core/panel/kinds.ts';
@@ -73,6 +73,18 @@ describe('arranging', () => {
     expect(gap).toEqual({ x: 275 });
     expect([...sameSize(three).values()]).toEqual([{ w: 100, h: 50 }, { w: 100, h: 50 }]); // prettier-ignore
     expect(aligned([three[0], { ...three[1], isLocked: true }] as Element[], 'left').size).toBe(0);
+  });
+  test('what is stretched with its frame keeps its place in it; edges that met meet again, and what is locked stays', () => {
+    const row = [element(1, { x: 0, y: 0 }), element(2, { x: 100, y: 0 }), element(3, { x: 200, y: 50, isLocked: true })];
+    const frame = { x: 0, y: 0, w: 300, h: 100 };
+    const moved = stretched(row, frame, { x: 10, y: 20, w: 200, h: 50 });
+    // Two thirds as wide, half as high: 100 and 200 lie at 77 and 143.
+    expect([...moved.values()]).toEqual([
+      { x: 10, y: 20, w: 67, h: 25 },
+      { x: 77, y: 20, w: 66, h: 25 },
+    ]);
+    expect([...stretched(row, frame, { x: 0, y: 0, w: 1, h: 1 }).values()].every(({ w = 0, h = 0 }) => w >= 1 && h >= 1)).toBe(true);
+    expect(stretched(row, frame, frame).size).toBe(0);
   });
   test('the front is above all others, in the order that the chosen have', () => {
     const all = [element(1, { z: 5 }), element(2, { z: 1 }), element(3, { z: 3 })];

@@ -77,6 +77,17 @@ export function shifted(elements: readonly Element[], dx: number, dy: number): M
   return changed(elements, ({ x, y }) => ({ x: x + dx, y: y + dy }));
 }
 
+/** As what is around them has become larger or smaller; edges that met meet again. What is locked stays. */
+export function stretched(elements: readonly Element[], from: Box, to: Box): Moved {
+  const along = (at: number, old: number, length: number, now: number, nowLength: number): number =>
+    Math.round(now + ((at - old) * nowLength) / Math.max(1, length));
+  return changed(elements, ({ x, y, w, h }) => {
+    const [left, right] = [along(x, from.x, from.w, to.x, to.w), along(x + w, from.x, from.w, to.x, to.w)];
+    const [top, bottom] = [along(y, from.y, from.h, to.y, to.h), along(y + h, from.y, from.h, to.y, to.h)];
+    return { x: left, y: top, w: Math.max(1, right - left), h: Math.max(1, bottom - top) };
+  });
+}
+
 /** Above or below all others of the page, in the order that they have among themselves. */
 export function reordered(all: readonly Element[], chosen: ReadonlySet<string>, to: 'front' | 'back'): Moved {
   const sorted = [...all].sort(byHeight);

@@ -1,13 +1,13 @@
 'use client';
 /** The page while it is arranged: elements are chosen, moved and sized by pointer or by keys. */
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type ClipboardEvent, type DragEvent, type PointerEvent } from 'react';
-import Moveable, { type OnDragEnd, type OnDragGroupEnd, type OnResizeEnd, type OnResizeGroupEnd } from 'react-moveable';
+import { useCallback, useEffect, useLayoutEffect, useRef, useState, type ClipboardEvent, type DragEvent, type PointerEvent } from 'react';
 import Selecto from 'react-selecto';
 import { tinykeys } from 'tinykeys';
 import { BAR_PX, pageHeight } from '@/core/panel/sizes.ts';
 import type { Element, Page, Panel, Tag } from '@/core/project/entities.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import { PanelElement } from '../PanelElement.tsx';
+import { Handles, type HandlesOf } from './Handles.tsx';
 import type { Chosen } from './useChosen.ts';
 import { nameOf, type Edit } from './useEdit.ts';
 
@@ -23,16 +23,11 @@ interface CanvasProps {
 }
 
 export const TAG_MIME = 'application/x-mill-latch-tag';
-/** Beyond this many the edges of the others are not looked at while something is moved: the eye sees no more anyway. */
-const MOST_GUIDES = 120;
-/** Beyond this many the others are outlines while something is carried: it follows the pointer then. */
-const MOST_DRAWN = 300;
-
 export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped }: CanvasProps) {
   const project = useProject();
   const frame = useRef<HTMLDivElement>(null);
   const [sheet, setSheet] = useState<HTMLDivElement | null>(null);
-  const moveable = useRef<Moveable>(null);
+  const handles = useRef<HandlesOf>(null);
   const [fitted, setFitted] = useState(0.5);
   const scale = zoom ?? fitted;
   const height = pageHeight(panel);
@@ -45,45 +40,6 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
     measure();
     return () => window.removeEventListener('resize', measure);
   }, [panel.width, height]);
-
-  const [targets, setTargets] = useState<readonly HTMLElement[]>([]);
-  useLayoutEffect(() => {
-    // What is chosen is found where it was drawn.
-    const found = chosen.elements.filter(({ isLocked }) => !isLocked).flatMap(({ id }) => boxOf(sheet, id) ?? []);
-    // eslint-disable-next-line react-hooks/set-state-in-effect -- the handles need the boxes that were drawn just now
-    setTargets(found);
-  }, [chosen, elements, sheet]);
-  useEffect(() => moveable.current?.updateRect(), [scale, elements, targets]);
-
-  const guides = useMemo(
-    () =>
-      page.snap === 'edges' && elements.length <= MOST_GUIDES
-        ? elements.filter(({ id }) => !chosen.has(id)).map(({ id }) => `[data-box="${id}"]`)
-        : [],
-    [page.snap, elements, chosen],
-  );
-  const keepPlaces = useCallback(
-    (boxes: readonly (HTMLElement | SVGElement)[]): void => {
-      const moved = new Map<string, Partial<Element>>();
-      for (const box of boxes) {
-        const element = elements.find(({ id }) => id === box.dataset.box);
-        if (!element) continue;
-        const at = {
-          x: pixels(box.style.left),
-          y: pixels(box.style.top),
-          w: Math.max(1, pixels(box.style.width)),
-          h: Math.max(1, pixels(box.style.height)),
-        };
-        const fields = Object.fromEntries(Object.entries(at).filter(([key, value]) => element[key as 'x'] !== value));
-        if (Object.keys(fields).length > 0) moved.set(element.id, fields);
-      }
-      if (moved.size > 0) edit.move(moved.size === 1 ? `element placed on ${page.name}` : `${moved.size} elements placed on ${page.name}`, moved);
-    },
-    [elements, edit, page.name],
-  );
-
-  const lift = ({ target }: { readonly target: globalThis.Element }): void =>
-    void target.closest('[role=application]')?.setAttribute('data-carrying', elements.length > MOST_DRAWN ? 'outlined' : 'drawn');
 
   const onKeys = useCanvasKeys({ sheet, elements, chosen, edit, pitch: page.pitch });
   const clipboard = {
@@ -158,6 +114,8 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               className={`element-box absolute outline-offset-1 ${chosen.has(element.id) ? 'outline-primary outline-2' : ''} ${element.isLocked ? 'cursor-default' : 'cursor-move'}`}
               style={{ left: element.x, top: element.y, width: element.w, height: element.h }}
               onPointerDown={(e) => press(e, element)}
+              onMouseDown={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
+              onTouchStart={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
             >
               <PanelElement element={element} />
               {element.isLocked && chosen.has(element.id) ? (
@@ -165,52 +123,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               ) : null}
             </div>
           ))}
-          <Moveable
-            ref={moveable}
-            target={[...targets]}
-            draggable
-            resizable
-            origin={false}
-            snappable={page.snap !== 'off'}
-            snapThreshold={5}
-            isDisplaySnapDigit
-            elementGuidelines={guides}
-            snapDirections={{ left: true, right: true, top: true, bottom: true, center: true, middle: true }}
-            elementSnapDirections={{ left: true, right: true, top: true, bottom: true, center: true, middle: true }}
-            {...(page.snap === 'edges'
-              ? { verticalGuidelines: [0, panel.width / 2, panel.width], horizontalGuidelines: [0, height / 2, height] }
-              : {})}
-            onDragStart={lift}
-            onDragGroupStart={({ targets: [target] }) => target && lift({ target })}
-            onDrag={({ target, left, top }) => carry(target, snapped(left, page), snapped(top, page))}
-            onDragGroup={({ events }) => {
-              for (const { target, left, top } of events) carry(target, Math.round(left), Math.round(top));
-            }}
-            onResize={({ target, width, height: tall, drag }) => {
-              target.style.left = `${snapped(drag.left, page)}px`;
-              target.style.top = `${snapped(drag.top, page)}px`;
-              target.style.width = `${Math.max(1, snapped(width, page))}px`;
-              target.style.height = `${Math.max(1, snapped(tall, page))}px`;
-            }}
-            onResizeGroup={({ events }) => {
-              for (const { target, width, height: tall, drag } of events) {
-                target.style.left = `${Math.round(drag.left)}px`;
-                target.style.top = `${Math.round(drag.top)}px`;
-                target.style.width = `${Math.max(1, Math.round(width))}px`;
-                target.style.height = `${Math.max(1, Math.round(tall))}px`;
-              }
-            }}
-            onDragEnd={({ target, isDrag }: OnDragEnd) => {
-              setDown(target);
-              if (isDrag) keepPlaces([putDown(target)]);
-            }}
-            onDragGroupEnd={({ targets: boxes, isDrag }: OnDragGroupEnd) => {
-              if (boxes[0]) setDown(boxes[0]);
-              if (isDrag) keepPlaces(boxes.map(putDown));
-            }}
-            onResizeEnd={({ target, isDrag }: OnResizeEnd) => isDrag && keepPlaces([target])}
-            onResizeGroupEnd={({ targets: boxes, isDrag }: OnResizeGroupEnd) => isDrag && keepPlaces(boxes)}
-          />
+          <Handles ref={handles} panel={panel} page={page} elements={elements} chosen={chosen} edit={edit} scale={scale} sheet={sheet} />
         </div>
         <Selecto
           container={sheet}
@@ -222,7 +135,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
           toggleContinueSelect={['shift']}
           onDragStart={(e) => {
             const target = (e.inputEvent as MouseEvent).target as HTMLElement;
-            if (moveable.current?.isMoveableElement(target) || target.closest('[data-box]')) e.stop();
+            if (handles.current?.isPartOf(target) || target.closest('[data-box]')) e.stop();
           }}
           onSelectEnd={(e) => {
             const ids = e.selected.flatMap((box) => (box as HTMLElement).dataset.box ?? []);
@@ -239,37 +152,6 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
       <span className="sr-only">{BAR_PX} pixels above it are the bar.</span>
     </div>
   );
-}
-
-function boxOf(sheet: HTMLElement | null, id: string): HTMLElement | null {
-  return sheet?.querySelector<HTMLElement>(`[data-box="${CSS.escape(id)}"]`) ?? null;
-}
-
-/** While it is moved it is a layer of its own: nothing is laid out or drawn anew for it, however much stands on the page. */
-function carry({ style }: HTMLElement | SVGElement, left: number, top: number): void {
-  style.willChange = 'transform';
-  style.zIndex = '1';
-  style.transform = `translate(${left - pixels(style.left)}px, ${top - pixels(style.top)}px)`;
-}
-
-const setDown = (target: globalThis.Element): void => target.closest('[role=application]')?.removeAttribute('data-carrying');
-
-/** It stands where it was carried. */
-function putDown<B extends HTMLElement | SVGElement>(box: B): B {
-  const { style } = box;
-  const [dx = 0, dy = 0] = (/translate\((.*?)px(?:, (.*?)px)?\)/.exec(style.transform) ?? []).slice(1).map(pixels);
-  style.left = `${pixels(style.left) + dx}px`;
-  style.top = `${pixels(style.top) + dy}px`;
-  style.transform = '';
-  style.willChange = '';
-  style.zIndex = '';
-  return box;
-}
-
-const pixels = (text: string): number => Math.round(Number.parseFloat(text) || 0);
-
-function snapped(value: number, { snap, pitch }: Page): number {
-  return snap === 'grid' ? Math.round(value / pitch) * pitch : Math.round(value);
 }
 
 interface CanvasKeys {

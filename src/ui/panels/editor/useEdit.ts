@@ -80,11 +80,14 @@ export function useEdit(panel: Panel, page: Page, chosen: Chosen): Edit {
       of.map((element) => ({ kind: 'element', id: element.id, set: fields(element) }));
     const send = async (label: string, changes: readonly Change[]): Promise<boolean> => changes.length === 0 || (await change(label, changes)).ok;
     const put = async (label: string, news: readonly Element[]): Promise<boolean> => {
+      // Drawn and chosen at once: a thousand would be drawn twice.
+      chosen.await(news.map(({ id }) => id));
       const done = await send(
         label,
         news.map(({ id, ...set }) => ({ kind: 'element', id, set })),
       );
       if (done) chosen.choose(news.map(({ id }) => id));
+      else chosen.await(null);
       return done;
     };
     const moves = (moved: Moved): readonly Change[] => [...moved].map(([id, set]) => ({ kind: 'element', id, set }));
