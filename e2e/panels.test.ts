@@ -416,6 +416,11 @@ test('no number ends before its last digit, however small its element is', async
       ),
     ),
   ]);
+  const tables = [60, 120, 200, 300, 640].map((w, i) => {
+    const made = put(tight, 'table', `table ${w}`, null, [i * 60, 500], { cells: Array.from({ length: 6 }, () => idOf('flow')), columns: 3, columnNames: 'Now|Least|Most', rowNames: 'Oven|Mill' }); // prettier-ignore
+    return { ...made, set: { ...made.set, w, h: 300 } };
+  });
+  await sendCommand(server.address, 'tables', tables);
   await glass.page.bringToFront();
   await glass.page.goto(`${server.address}/panel/${panelId}?page=${tight}`, { waitUntil: 'domcontentloaded' });
   await glassSays('-1234567.891', tile('value 220 64 flow'));
@@ -434,6 +439,15 @@ test('no number ends before its last digit, however small its element is', async
   const flows = drawn.filter(({ label }) => label.endsWith('flow'));
   expect(flows.filter(({ text }) => text === '✕ no room').length).toBeGreaterThan(20);
   expect(flows.filter(({ text }) => text === '-1234567.891').length).toBeGreaterThan(60);
+  // Columns for which a table is too narrow stand one under another.
+  const cells = await glass.page.$$eval('[data-kind=table] td.num, [data-kind=table] dd', (all) =>
+    all.map((one) => {
+      const [mine, its] = [one.getBoundingClientRect(), (one.closest('[data-kind]') as HTMLElement).getBoundingClientRect()];
+      return { kind: one.tagName, text: one.textContent ?? '', isCut: mine.left < its.left - 0.5 || mine.right > its.right + 0.5 || one.scrollWidth > one.clientWidth }; // prettier-ignore
+    }),
+  );
+  expect(cells.filter(({ isCut }) => isCut)).toEqual([]);
+  expect(new Set(cells.map(({ kind, text }) => `${kind} ${text}`))).toEqual(new Set(['TD -1234567.891 kg/h', 'DD -1234567.891 kg/h']));
 });
 
 describe('for everybody', () => {

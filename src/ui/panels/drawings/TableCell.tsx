@@ -7,6 +7,7 @@ import { fromJson } from '@/core/value/engineering.ts';
 import type { TagView } from '../../live/liveClient.ts';
 
 interface TableCellProps {
+  readonly as: 'td' | 'dd';
   readonly tag: SceneTag | null;
   readonly view: TagView | null;
   readonly hasUnit: boolean;
@@ -15,7 +16,7 @@ interface TableCellProps {
 
 const CELL = { kind: 'value', settings: {} } as const;
 
-export function TableCell({ tag, view, hasUnit, units }: TableCellProps) {
+export function TableCell({ as: Cell, tag, view, hasUnit, units }: TableCellProps) {
   const def = tag?.def ?? null;
   const raw = view?.sample?.raw && view.level !== 'bad' ? fromJson(view.sample.raw) : null;
   const texts = { units, statesIn: () => null };
@@ -26,13 +27,13 @@ export function TableCell({ tag, view, hasUnit, units }: TableCellProps) {
   const unit = def ? shownOn(def, units, {}).unit : '';
   const tone = view?.level === 'bad' || !tag ? 'is-bad' : view?.level === 'uncertain' ? 'is-look' : '';
   return (
-    <td
-      className={`num px-2 py-1 text-right whitespace-nowrap ${tone}`}
+    <Cell
+      className={`num px-2 text-right ${Cell === 'td' ? 'py-1 whitespace-nowrap' : '[overflow-wrap:anywhere]'} ${tone}`}
       title={tag ? `${tag.name}${view?.why ? `: ${view.why}` : ''}` : 'its tag is gone'}
     >
       {view?.level === 'uncertain' ? '◑ ' : ''}
       {elementText(CELL, shown, texts)}
       {hasUnit && unit !== '' && shown && shown.level !== 'bad' ? <span className="quiet"> {unit}</span> : null}
-    </td>
+    </Cell>
   );
 }
