@@ -434,6 +434,11 @@ test('no number ends before its last digit, however small its element is', async
     }),
   );
   expect(drawn.length).toBeGreaterThan(400);
+  // Where there is room for two lines a label has the whole of its own.
+  const labels = await glass.page.$$eval('[data-kind] [title].truncate', (all) =>
+    all.flatMap((one) => ((one.closest('[data-kind]')?.clientHeight ?? 0) >= 64 && one.clientHeight < one.scrollHeight ? one.textContent : [])),
+  );
+  expect(labels).toEqual([]);
   expect(drawn.filter(({ text, isCut }) => isCut && /\d/.test(text))).toEqual([]);
   expect(drawn.filter(({ text }) => /\d/.test(text) && text !== '-1234567.891')).toEqual([]);
   const flows = drawn.filter(({ label }) => label.endsWith('flow'));

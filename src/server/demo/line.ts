@@ -80,8 +80,8 @@ function stand(n: number): readonly DemoElement[] {
   return [
     frame([x, y, 306, 356], `Stand ${n}`),
     symbol([x + 12, y + 14, 96, 104], 'rollers', of('running'), '', 'RUNS', 'STANDS'),
-    lamp([x + 120, y + 16, 174, 44], of('engaged'), 'Rolls', 'TOGETHER', 'APART', { off: 'plain' }),
-    { kind: 'switch', at: [x + 120, y + 64, 174, 64], tag: of('run_cmd'), label: 'Turn', settings: { states: states('ON', 'OFF') } },
+    lamp([x + 120, y + 14, 174, 50], of('engaged'), 'Rolls', 'TOGETHER', 'APART', { off: 'plain' }),
+    { kind: 'switch', at: [x + 120, y + 68, 174, 60], tag: of('run_cmd'), label: 'Turn', settings: { states: states('ON', 'OFF') } },
     bar([x + 12, y + 134, 282, 84], of('gap'), 'Gap', { low: 0, high: 2, target: { by: of('gap_sp') } }),
     entry([x + 12, y + 226, 136, 60], of('gap_sp'), 'Gap, set point'),
     entry([x + 158, y + 226, 136, 60], of('feed_sp'), 'Feed, set point'),

@@ -5,6 +5,9 @@ import { frameOf, lookColour, type DrawingProps } from './drawing.ts';
 import { DoubtMark, DrawnText, Head, labelOf, LookMark } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
+/** Below this height there is little room beside a label. */
+const LOW_PX = 56;
+
 export function LampDrawing({ element, drawn, w, h }: DrawingProps) {
   const { shape, frame } = settingsOf('lamp', element);
   const { look, text } = useInState(element, drawn);
@@ -38,7 +41,7 @@ export function LampDrawing({ element, drawn, w, h }: DrawingProps) {
     >
       {!isFlat && (label !== '' || drawn.level !== 'good') ? <Head label={label} drawn={drawn} /> : null}
       <span className="flex min-w-0 items-center gap-2">
-        <LookMark look={look} size={isFlat ? 16 : 22} isSquare={shape === 'square'} />
+        <LookMark look={look} size={h < LOW_PX ? 16 : 22} isSquare={shape === 'square'} />
         {isFlat && label !== '' ? <span className="quiet truncate text-[13px]">{label}</span> : null}
         {isFlat ? <DoubtMark drawn={drawn} /> : null}
         <DrawnText element={element} w={w} h={h} drawn={says} />

@@ -22,7 +22,7 @@ export function Head({ label, drawn, isCentred = false }: { readonly label: stri
   );
   // Most of the time there is nothing more to say, on hundreds of elements.
   if (drawn.level === 'good' && !(drawn.view && isBeyondLimit(drawn.view)))
-    return words(`quiet block w-full min-w-0 truncate text-[13px] leading-tight ${isCentred ? 'text-center' : ''}`);
+    return words(`quiet block min-h-fit w-full min-w-0 truncate text-[13px] leading-tight ${isCentred ? 'text-center' : ''}`);
   return (
     <span className={`quiet flex w-full min-w-0 items-baseline gap-2 text-[13px] leading-tight ${isCentred ? 'justify-center' : 'justify-between'}`}>
       {words('truncate')}
@@ -80,7 +80,7 @@ export function DrawnText({ element, drawn, w, h, className = '', colour, align 
   const isRefused = text !== drawn.text;
   return (
     <span
-      className={`${isWhole ? 'shrink-0' : 'min-w-0'} truncate ${room?.face === 'mono' ? 'num' : ''} leading-tight font-semibold ${className} ${isRefused ? 'is-bad' : ''}`}
+      className={`min-h-fit ${isWhole ? 'shrink-0' : 'min-w-0'} truncate ${room?.face === 'mono' ? 'num' : ''} leading-tight font-semibold ${className} ${isRefused ? 'is-bad' : ''}`}
       style={{ fontSize: px, color: isRefused ? undefined : colour, textAlign: align && TEXT_ALIGN[align] }}
       title={isWhole ? undefined : `${drawn.text} ${unit}`}
       data-drawn
