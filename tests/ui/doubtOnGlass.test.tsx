@@ -1,6 +1,7 @@
 /** A value that is not to be trusted says so on every element, by a mark and in words, however small it is and whatever it looks like. */
 import { describe, expect, test } from '@jest/globals';
 import { renderToStaticMarkup } from 'react-dom/server';
+import { newAction } from '@/core/panel/actions.ts';
 import { ELEMENT_KINDS, ELEMENTS, type ElementKind } from '@/core/panel/kinds.ts';
 import type { Scene } from '@/core/panel/scene.ts';
 import { ON_PHONE } from '@/core/project/kinds/element.ts';
@@ -65,7 +66,7 @@ describe('an element whose value is not to be trusted', () => {
       for (const settings of looks(kind))
         for (const label of ['', 'Bed'])
           for (const h of [28, 60, 140]) {
-            const actions = kind === 'button' ? { actions: [{ act: 'toggle', tagId: null, value: '', pageId: null }] } : {};
+            const actions = kind === 'button' ? { actions: [newAction('toggle')] } : {};
             const element: Element = { id: ELEMENT, pageId: uuidOf(4), kind, tagId: TAG, label, x: 0, y: 0, w: 160, h, z: 0, group: '', isLocked: false, phone: ON_PHONE, settings: { ...actions, ...settings } }; // prettier-ignore
             const [good, uncertain, bad] = (['good', 'uncertain', 'bad'] as const).map((level) => drawn(element, type, level)) as [string, string, string]; // prettier-ignore
             // A button may be told to show no state: then there is none to be trusted.

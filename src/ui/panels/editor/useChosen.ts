@@ -11,7 +11,7 @@ export interface Chosen {
   readonly has: (id: string) => boolean;
   readonly choose: (ids: readonly string[]) => void;
   /** Those that are on their way are chosen as soon as they are there; null where they do not come. */
-  readonly await: (ids: readonly string[] | null) => void;
+  readonly expect: (ids: readonly string[] | null) => void;
   /** One more, or one less. */
   readonly toggle: (id: string) => void;
 }
@@ -39,7 +39,7 @@ export function useChosen(elements: readonly Element[]): Chosen {
       elements: there.flatMap((id) => byId.get(id) ?? []),
       has: (id) => set.has(id),
       choose,
-      await: setComing,
+      expect: setComing,
       toggle: (id) => {
         const together = new Set(withGroups(elements, [id]));
         choose(set.has(id) ? there.filter((one) => !together.has(one)) : [...there, id]);

@@ -81,13 +81,13 @@ export function useEdit(panel: Panel, page: Page, chosen: Chosen): Edit {
     const send = async (label: string, changes: readonly Change[]): Promise<boolean> => changes.length === 0 || (await change(label, changes)).ok;
     const put = async (label: string, news: readonly Element[]): Promise<boolean> => {
       // Drawn and chosen at once: a thousand would be drawn twice.
-      chosen.await(news.map(({ id }) => id));
+      chosen.expect(news.map(({ id }) => id));
       const done = await send(
         label,
         news.map(({ id, ...set }) => ({ kind: 'element', id, set })),
       );
       if (done) chosen.choose(news.map(({ id }) => id));
-      else chosen.await(null);
+      else chosen.expect(null);
       return done;
     };
     const moves = (moved: Moved): readonly Change[] => [...moved].map(([id, set]) => ({ kind: 'element', id, set }));
