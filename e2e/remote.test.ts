@@ -10,6 +10,7 @@ import { connect } from 'node:net';
 import { v7 as uuid } from 'uuid';
 import { WebSocket } from 'ws';
 import { OPERATIONS } from '@/app/api/http/operations.ts';
+import { fromColumns, type JsonColumns } from '@/core/jsonColumns.ts';
 import { newPoint } from '@/core/project/tagSource.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { until } from '../tests/support/until.ts';
@@ -208,8 +209,9 @@ describe('what a phone or panel gets of a project', () => {
       for (const secret of ['192.0.2.77', '8578', '"unit":77', 'serial 4711', 'secret of', 'hidden', hidden, 'R. Vale'])
         expect([path, secret, text.includes(secret)]).toEqual([path, secret, false]);
     }
-    const panel = JSON.parse(await asked(`/panels/${panelId}`)) as { tags: { name: string; signal: { order: string } }[] };
-    expect(panel.tags.map((t) => [t.name, t.signal.order])).toEqual([['shown', 'BA']]);
+    const panel = JSON.parse(await asked(`/panels/${panelId}`)) as { tags: JsonColumns };
+    const tags = fromColumns<{ name: string; signal: { order: string } }>(panel.tags);
+    expect(tags.map((t) => [t.name, t.signal.order])).toEqual([['shown', 'BA']]);
     expect(JSON.parse(await asked('/project'))).toMatchObject({ status: 403, code: 'not-here' });
   });
   test('comes over its live channel likewise: no changes, and no values of other tags', async () => {
