@@ -33,8 +33,8 @@ export function MultiplyDialog({ panel, chosen, edit, onClose }: MultiplyDialogP
   const total = spec.rows * spec.columns;
   const tooMany = total * chosen.elements.length > MOST_COPIES;
   const made = useMemo(
-    () => (tooMany ? null : multiplied(chosen.elements, spec, { newId: uuid, tagAt: (id, n) => nextTag(project, id, n) })),
-    [tooMany, chosen.elements, spec, project],
+    () => (tooMany || isBusy ? null : multiplied(chosen.elements, spec, { newId: uuid, tagAt: (id, n) => nextTag(project, id, n) })),
+    [tooMany, isBusy, chosen.elements, spec, project],
   );
   const box = around([...(made?.elements ?? []), ...chosen.elements]);
   const isOutside = box !== null && (box.x + box.w > panel.width || box.y + box.h > pageHeight(panel));
@@ -51,6 +51,8 @@ export function MultiplyDialog({ panel, chosen, edit, onClose }: MultiplyDialogP
     toast(`${counted(made.elements.length, 'element')} made`);
     onClose();
   };
+  // It makes way for them while they are made; where they are refused it is there again as it was.
+  if (isBusy) return null;
   return (
     <Dialog title="Multiply" onClose={onClose}>
       <form
@@ -119,8 +121,8 @@ export function MultiplyDialog({ panel, chosen, edit, onClose }: MultiplyDialogP
           <button type="button" className="btn btn-sm btn-ghost" onClick={onClose}>
             Cancel
           </button>
-          <button type="submit" className="btn btn-sm btn-primary" disabled={isBusy || tooMany || total < 2}>
-            {isBusy ? 'Making …' : `Make ${total}`}
+          <button type="submit" className="btn btn-sm btn-primary" disabled={tooMany || total < 2}>
+            Make {total}
           </button>
         </div>
       </form>
