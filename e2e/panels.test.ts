@@ -397,64 +397,6 @@ describe('what is bad', () => {
   });
 });
 
-test('no number ends before its last digit, however small its element is', async () => {
-  const tight = uuid();
-  const kinds = ['value', 'entry', 'bar', 'dial', 'slider', 'lamp', 'switch', 'pick', 'choice', 'button', 'symbol'];
-  const widths = [24, 40, 56, 72, 96, 128, 160, 220];
-  await sendCommand(server.address, 'tight', [
-    local('flow', 'LREAL', { initial: '-1234567.891', decimals: 3, unit: 'kg/h' }),
-    local('mode', 'UINT', { initial: '2', names: [{ value: 2, name: 'Waiting for baggers' }] }),
-    { kind: 'page', id: tight, set: { panelId, name: 'Tight', position: 2 } },
-    ...kinds.flatMap((kind, k) =>
-      widths.flatMap((w, i) =>
-        [30, 64, 120].flatMap((h, j) =>
-          ['flow', 'mode'].map((tag, t) => {
-            const made = put(tight, kind, `${kind} ${w} ${h} ${tag}`, tag, [(i * 131 + t * 40) % 900, (k * 40 + j * 90) % 600]);
-            return { ...made, set: { ...made.set, w, h } };
-          }),
-        ),
-      ),
-    ),
-  ]);
-  const tables = [60, 120, 200, 300, 640].map((w, i) => {
-    const made = put(tight, 'table', `table ${w}`, null, [i * 60, 500], { cells: Array.from({ length: 6 }, () => idOf('flow')), columns: 3, columnNames: 'Now|Least|Most', rowNames: 'Oven|Mill' }); // prettier-ignore
-    return { ...made, set: { ...made.set, w, h: 300 } };
-  });
-  await sendCommand(server.address, 'tables', tables);
-  await glass.page.bringToFront();
-  await glass.page.goto(`${server.address}/panel/${panelId}?page=${tight}`, { waitUntil: 'domcontentloaded' });
-  await glassSays('-1234567.891', tile('value 220 64 flow'));
-  await glass.page.evaluate(() => document.fonts.ready);
-  const drawn = await glass.page.$$eval('[data-drawn]', (all) =>
-    all.map((one) => {
-      const box = one.closest('[data-label]') as HTMLElement;
-      const [mine, its] = [one.getBoundingClientRect(), box.getBoundingClientRect()];
-      const isCut = one.scrollWidth > one.clientWidth || mine.right > its.right + 0.5 || mine.left < its.left - 0.5;
-      return { label: box.dataset.label ?? '', text: one.textContent ?? '', isCut };
-    }),
-  );
-  expect(drawn.length).toBeGreaterThan(400);
-  // Where there is room for two lines a label has the whole of its own.
-  const labels = await glass.page.$$eval('[data-kind] [title].truncate', (all) =>
-    all.flatMap((one) => ((one.closest('[data-kind]')?.clientHeight ?? 0) >= 64 && one.clientHeight < one.scrollHeight ? one.textContent : [])),
-  );
-  expect(labels).toEqual([]);
-  expect(drawn.filter(({ text, isCut }) => isCut && /\d/.test(text))).toEqual([]);
-  expect(drawn.filter(({ text }) => /\d/.test(text) && text !== '-1234567.891')).toEqual([]);
-  const flows = drawn.filter(({ label }) => label.endsWith('flow'));
-  expect(flows.filter(({ text }) => text === '✕ no room').length).toBeGreaterThan(20);
-  expect(flows.filter(({ text }) => text === '-1234567.891').length).toBeGreaterThan(60);
-  // Columns for which a table is too narrow stand one under another.
-  const cells = await glass.page.$$eval('[data-kind=table] td.num, [data-kind=table] dd', (all) =>
-    all.map((one) => {
-      const [mine, its] = [one.getBoundingClientRect(), (one.closest('[data-kind]') as HTMLElement).getBoundingClientRect()];
-      return { kind: one.tagName, text: one.textContent ?? '', isCut: mine.left < its.left - 0.5 || mine.right > its.right + 0.5 || one.scrollWidth > one.clientWidth }; // prettier-ignore
-    }),
-  );
-  expect(cells.filter(({ isCut }) => isCut)).toEqual([]);
-  expect(new Set(cells.map(({ kind, text }) => `${kind} ${text}`))).toEqual(new Set(['TD -1234567.891 kg/h', 'DD -1234567.891 kg/h']));
-});
-
 describe('for everybody', () => {
   test.each(['day', 'night'])('axe finds nothing serious on the glass and in the editor by %s', async (theme) => {
     await sendCommand(server.address, theme, [{ kind: 'panel', id: panelId, set: { theme } }]);
