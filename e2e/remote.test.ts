@@ -206,7 +206,7 @@ describe('what a phone or panel gets of a project', () => {
     await local('/guard/unlock', { deviceId, minutes: 5, who: 'R. Vale', writers: ['panel'] });
     for (const path of ['/panels', `/panels/${panelId}`, '/project', '/values', '/status']) {
       const text = await asked(path);
-      for (const secret of ['192.0.2.77', '8578', '"unit":77', 'serial 4711', 'secret of', 'hidden', hidden, 'R. Vale'])
+      for (const secret of ['192.0.2.77', '127.0.0.1:8578', '"unit":77', 'serial 4711', 'secret of', 'hidden', hidden, 'R. Vale'])
         expect([path, secret, text.includes(secret)]).toEqual([path, secret, false]);
     }
     const panel = JSON.parse(await asked(`/panels/${panelId}`)) as { tags: JsonColumns };
