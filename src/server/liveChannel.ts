@@ -15,6 +15,7 @@ import type { Applied } from '@/core/project/snapshot.ts';
 import type { DrawnText } from '@/services/checkService.ts';
 import { liveSample } from '@/services/liveSample.ts';
 import { panelSample } from '@/services/seenFromPanels.ts';
+import type { Screen } from '@/services/panels/panelDesks.ts';
 import type { Services } from '@/services/services.ts';
 
 const BATCH_MS = 50;
@@ -40,6 +41,13 @@ const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(valu
     hold: string().max(36).required(),
     panelId: string().max(36).required(),
     elementId: string().max(36).required(),
+    wordId: string().max(36),
+  }),
+  screen: object({
+    kind: string().required(),
+    panelId: string().max(36).required(),
+    pageId: string().max(36).nullable().defined(),
+    order: number().integer().nullable().defined(),
   }),
   release: object({ kind: string().required(), hold: string().max(36).required() }),
   ack: object({ kind: string().required(), batch: number().integer().required() }),
@@ -67,6 +75,8 @@ interface Client {
   readonly isGlass: boolean;
   tags: Set<string>;
   readonly dirty: Set<string>;
+  /** The panel that it shows as a screen of it. */
+  screen: Screen | null;
   /** Presses that this page holds. */
   readonly holds: Set<string>;
   sent: number;
@@ -159,6 +169,7 @@ export class LiveChannel {
       isGlass,
       tags: new Set(),
       dirty: new Set(),
+      screen: null,
       holds: new Set(),
       sent: 0,
       acknowledged: 0,
@@ -172,6 +183,7 @@ export class LiveChannel {
     socket.on('close', () => {
       this.#clients.delete(client);
       if (this.#clients.size === 0) this.#rest();
+      this.#leave(client);
       for (const hold of client.holds) void this.#services?.holds.release(hold, 'Released by the server: the panel has gone.');
     });
     socket.on('error', () => socket.terminate());
@@ -205,6 +217,9 @@ export class LiveChannel {
       case 'release':
         void this.#release(client, message.hold);
         break;
+      case 'screen':
+        this.#shows(client, message);
+        break;
       case 'drawn':
         this.#answered(client, message);
         break;
@@ -216,11 +231,28 @@ export class LiveChannel {
     if (asked?.client === client) asked.finish(items);
   }
 
-  async #hold(client: Client, { hold, panelId, elementId }: Extract<ClientMessage, { kind: 'hold' }>): Promise<void> {
+  /** A screen has drawn a page, or nobody sees it any more. */
+  #shows(client: Client, { panelId, pageId, order }: Extract<ClientMessage, { kind: 'screen' }>): void {
+    if (!this.#services) return;
+    const { desks, model } = this.#services;
+    if (client.screen !== null && (client.screen.panelId !== panelId || pageId === null)) this.#leave(client);
+    if (pageId === null || model.get('page', pageId)?.panelId !== panelId) return;
+    if (client.screen) return desks.drew(client.screen, pageId, order);
+    const { peer } = client;
+    client.screen = { panelId, mayLead: peer === null || peer.rights === 'write', send: (message) => this.#send(client, message) };
+    desks.enter(client.screen, pageId);
+  }
+
+  #leave(client: Client): void {
+    if (client.screen) this.#services?.desks.leave(client.screen);
+    client.screen = null;
+  }
+
+  async #hold(client: Client, { hold, panelId, elementId, wordId }: Extract<ClientMessage, { kind: 'hold' }>): Promise<void> {
     if (!this.#services) return;
     const refuse = (sentence: string): void => this.#send(client, { kind: 'held', hold, phase: 'refused', sentence });
     if (client.peer && client.peer.rights !== 'write') return refuse('This phone or panel may only read.');
-    const held = this.#services.panels.held(panelId, elementId);
+    const held = this.#services.panels.held(panelId, elementId, wordId);
     if (!held.ok) return refuse(`${held.problem.message} ${held.problem.remedy ?? ''}`.trim());
     client.holds.add(hold);
     const done = await this.#services.holds.begin(hold, held.value, (fault) => {

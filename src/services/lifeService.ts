@@ -1,10 +1,12 @@
 /**
- * A heartbeat of our own for a controller to watch: written every second while the device is open for automatic
- * rules. Its many writes are one entry of the log, completed when they end.
+ * Heartbeats of our own for controllers to watch: that of a device is written every second while it is open for automatic rules, that
+ * of a panel while a screen shows it and the device is open for panels. Its many writes are one entry of the log, completed
+ * when they end.
  */
 import { v7 as uuid } from 'uuid';
+import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteRecord } from '@/core/live/writeOutcome.ts';
-import type { Device } from '@/core/project/entities.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { toJson } from '@/core/value/engineering.ts';
 import type { Clock } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
@@ -15,6 +17,13 @@ import type { RecordStore } from '@/store/recordStore.ts';
 const EVERY_MS = 1000;
 /** Counts from 0 to 999, which fits every whole type of two bytes. */
 const MODULUS = 1000;
+
+/** What beats: a device, or a panel that is shown. */
+interface Beating {
+  readonly id: string;
+  readonly tagId: string;
+  readonly writer: Permitted;
+}
 
 interface Running {
   readonly record: WriteRecord;
@@ -32,9 +41,12 @@ export class LifeService {
   readonly #clock: Clock;
   readonly #running = new Map<string, Running>();
   readonly #underWay = new Set<Promise<void>>();
+  readonly #shownPanels: () => readonly string[];
   #cancel: () => void = () => undefined;
 
-  constructor(model: ProjectModel, writer: Writer, records: RecordStore, clock: Clock) {
+  /** @param shownPanels those that screens show now */
+  constructor(model: ProjectModel, writer: Writer, records: RecordStore, clock: Clock, shownPanels: () => readonly string[]) {
+    this.#shownPanels = shownPanels;
     this.#model = model;
     this.#writer = writer;
     this.#records = records;
@@ -55,10 +67,22 @@ export class LifeService {
   }
 
   #beat(): void {
-    const devices = new Map(this.#model.all('device').flatMap((d) => (d.ownLifeTagId === null ? [] : [[d.id, d]])));
+    const beating = new Map(this.#beating().map((one) => [one.id, one]));
     for (const [id, running] of this.#running)
-      if (devices.get(id)?.ownLifeTagId !== running.tagId) this.#follow(this.#end(id, running, 'The heartbeat was taken away.'));
-    for (const device of devices.values()) this.#follow(this.#write(device));
+      if (beating.get(id)?.tagId !== running.tagId) this.#follow(this.#end(id, running, 'Nothing beats any more.'));
+    for (const one of beating.values()) this.#follow(this.#write(one));
+  }
+
+  #beating(): readonly Beating[] {
+    const shown = new Set(this.#shownPanels());
+    return [
+      ...this.#model
+        .all('device')
+        .flatMap(({ id, ownLifeTagId }) => (ownLifeTagId === null ? [] : [{ id, tagId: ownLifeTagId, writer: 'rule' as const }])),
+      ...this.#model
+        .all('panelWord')
+        .flatMap(({ panelId, role, tagId }) => (role === 'life' && shown.has(panelId) ? [{ id: panelId, tagId, writer: 'panel' as const }] : [])),
+    ];
   }
 
   /** What cannot be logged is not counted on; it is tried again with the next beat. */
@@ -69,18 +93,17 @@ export class LifeService {
     this.#underWay.add(followed);
   }
 
-  async #write(device: Device): Promise<void> {
-    const tagId = device.ownLifeTagId ?? '';
-    const running = this.#running.get(device.id);
+  async #write({ id, tagId, writer }: Beating): Promise<void> {
+    const running = this.#running.get(id);
     if (running?.busy) return;
-    const prepared = this.#writer.prepare(tagId, running?.next ?? 0, { writer: 'rule' });
+    const prepared = this.#writer.prepare(tagId, running?.next ?? 0, { writer });
     if (!prepared.ok) {
-      if (running) await this.#end(device.id, running, prepared.problem.message);
+      if (running) await this.#end(id, running, prepared.problem.message);
       return;
     }
-    const current = running ?? (await this.#begin(device, tagId, prepared.value.who));
+    const current = running ?? (await this.#begin({ id, tagId, writer }, prepared.value.who));
     current.busy = true;
-    const mayStill = (): boolean => this.#writer.prepare(tagId, current.next, { writer: 'rule' }).ok;
+    const mayStill = (): boolean => this.#writer.prepare(tagId, current.next, { writer }).ok;
     const outcome = await this.#writer.send(prepared.value, { mayStill });
     current.busy = false;
     current.lastProblem = outcome === null ? ' The last one was not sent.' : outcome.state === 'done' ? '' : ` The last one: ${outcome.sentence}`;
@@ -88,14 +111,15 @@ export class LifeService {
     current.next = (current.next + 1) % MODULUS;
   }
 
-  async #begin(device: Device, tagId: string, who: string): Promise<Running> {
+  async #begin({ id, tagId, writer }: Beating, who: string): Promise<Running> {
+    const tag = this.#model.get('tag', tagId);
     const record: WriteRecord = {
       id: uuid(),
       at: isoTime(this.#clock),
       tagId,
-      tagName: this.#model.get('tag', tagId)?.name ?? '',
-      deviceName: device.name,
-      origin: 'rule',
+      tagName: tag?.name ?? '',
+      deviceName: this.#model.get('device', (tag && deviceIdOf(tag)) ?? '')?.name ?? '',
+      origin: writer,
       who,
       old: null,
       asked: toJson(0),
@@ -105,19 +129,19 @@ export class LifeService {
       note: `Heartbeat, written every ${EVERY_MS / 1000} s.`,
     };
     const running: Running = { record, tagId, count: 0, next: 0, busy: true, lastProblem: '' };
-    this.#running.set(device.id, running);
+    this.#running.set(id, running);
     try {
       await this.#records.addWrite(record);
     } catch (error) {
-      this.#running.delete(device.id);
+      this.#running.delete(id);
       throw error;
     }
     return running;
   }
 
-  async #end(deviceId: string, running: Running, why: string): Promise<void> {
-    if (this.#running.get(deviceId) !== running) return;
-    this.#running.delete(deviceId);
+  async #end(id: string, running: Running, why: string): Promise<void> {
+    if (this.#running.get(id) !== running) return;
+    this.#running.delete(id);
     const note = `Heartbeat, written ${running.count} times, every ${EVERY_MS / 1000} s.${running.lastProblem} Ended: ${why}`;
     await this.#records.completeWrite(
       running.record.id,

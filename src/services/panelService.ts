@@ -61,6 +61,7 @@ export class PanelService {
       panel: (id) => model.get('panel', id),
       pagesOf: (panelId) => model.pagesOf(panelId),
       elementsOn: (pageId) => model.elementsOn(pageId),
+      wordsOf: (panelId) => model.all('panelWord').filter((word) => word.panelId === panelId),
       tag: (id) => model.get('tag', id),
       effective: (id) => model.effective(id),
       stateList: (id) => model.get('stateList', id),
@@ -114,15 +115,20 @@ export class PanelService {
   /** Whether some panel shows the tag. */
   isShown(tagId: string): boolean {
     const revision = this.#revision();
-    if (this.#shown.revision !== revision) this.#shown = { revision, ids: new Set(this.#model.all('element').flatMap(tagsUsedBy)) };
+    if (this.#shown.revision !== revision) {
+      const clocks = this.#model.all('panelWord').flatMap(({ role, tagId: clock }) => (role === 'clockFrom' ? [clock] : []));
+      this.#shown = { revision, ids: new Set([...this.#model.all('element').flatMap(tagsUsedBy), ...clocks]) };
+    }
     return this.#shown.ids.has(tagId);
   }
 
-  /** The tag that a button of a panel holds on, asked for while it is pressed. */
-  held(panelId: string, elementId: string): Result<string> {
+  /** The tag that a button of a panel holds on while it is pressed. @param wordId a key that tells of the press; absent for what the button itself does */
+  held(panelId: string, elementId: string, wordId?: string): Result<string> {
     const found = this.#find(panelId, elementId);
     if (!found.ok) return found;
-    const tagId = heldTag(found.value.element);
+    const word = wordId === undefined ? null : this.#model.get('panelWord', wordId);
+    const isKey = word?.role === 'key' && word.panelId === panelId && word.elementId === elementId;
+    const tagId = wordId === undefined ? heldTag(found.value.element) : isKey ? word.tagId : null;
     if (tagId === null) return fail('not-here', 'This element holds nothing.', 'The panel was changed: look at it again.');
     const refusal = this.#refusal(found.value.scene, found.value.element);
     return refusal ?? ok(tagId);

@@ -8,6 +8,7 @@ export function panelStatus(status: Status): Status {
     links: status.links.map((link) => ({ ...link, problem: null })),
     devices: status.devices.map((device) => ({ ...device, detail: '' })),
     unlocked: status.unlocked.map((unlocked) => ({ ...unlocked, who: '' })),
+    panels: [],
   };
 }
 

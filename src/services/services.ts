@@ -37,6 +37,8 @@ import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { PanelService } from './panelService.ts';
+import { PanelDesks } from './panels/panelDesks.ts';
+import { PanelExchange } from './panels/panelExchange.ts';
 import { PictureService } from './pictureService.ts';
 import { panelStatus } from './seenFromPanels.ts';
 import { firstOf, snapshotOf, statusOf } from './snapshot.ts';
@@ -63,6 +65,7 @@ export interface Services {
   readonly buses: BusService;
   readonly finds: FindService;
   readonly panels: PanelService;
+  readonly desks: PanelDesks;
   readonly pictures: PictureService;
   readonly memory: MemoryService;
   readonly signatures: SignatureService;
@@ -127,7 +130,9 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
   const memory = new MemoryService(model, engine);
   const copies = new CopyService(model, { engine, writer, guard, writes, clock });
-  const life = new LifeService(model, writer, records, clock);
+  const desks = new PanelDesks({ panel: (id) => model.get('panel', id), pagesOf: (id) => model.pagesOf(id) }, clock);
+  const exchange = new PanelExchange(model, { engine, writer, guard, writes, clock, desks });
+  const life = new LifeService(model, writer, records, clock, () => desks.open);
   const guards = new GuardService(model, engine, guard);
   const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), askPages);
   const network = new NetworkService(new NetworkStore(database), host, clock);
@@ -152,7 +157,13 @@ export async function createServices(database: Database, clock: Clock, askPages:
     for (const name of copies.disarmChanged()) audit.record('disarmed', '', `${name}: it was changed`);
   });
   projects.onApplied(({ changes }) => engine.following(changes));
+  projects.onApplied(({ changes }) => {
+    if (!changes.some(({ kind }) => kind === 'panel' || kind === 'page' || kind === 'panelWord')) return;
+    for (const panelId of desks.open) desks.follow(panelId);
+    exchange.follow();
+  });
   engine.reconcile();
+  exchange.start();
   life.start();
   backups.start();
   await troubles.start();
@@ -175,6 +186,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
     panels: new PanelService(model, engine, writes, () => projects.revision),
+    desks,
     pictures: new PictureService(model, pictures),
     memory,
     signatures: new SignatureService(memory),
@@ -186,13 +198,14 @@ export async function createServices(database: Database, clock: Clock, askPages:
     secrets,
     snapshot,
     firstSnapshot: () => firstOf(model, projects, checks),
-    panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles)),
+    panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles, exchange)),
     health: () => ({ ...loop(), troubles: troubles.all }),
-    status: () => statusOf(engine, guard, holds, troubles),
+    status: () => statusOf(engine, guard, holds, troubles, exchange),
     async close() {
       lists.close();
       await holds.releaseAll('Released: the server ends.');
       await copies.close();
+      await exchange.close();
       await life.close();
       await writes.close();
       await backups.close();

@@ -6,6 +6,7 @@ import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
 import type { CheckService } from './checkService.ts';
+import type { PanelExchange } from './panels/panelExchange.ts';
 import type { HoldService } from './holdService.ts';
 import type { ProjectService } from './projectService.ts';
 import type { TroubleService } from './troubleService.ts';
@@ -43,7 +44,7 @@ export function firstOf(model: ProjectModel, projects: ProjectService, checks: C
   };
 }
 
-export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService, troubles: TroubleService): Status {
+export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService, troubles: TroubleService, exchange: PanelExchange): Status {
   return {
     serverTime: engine.clock.now(),
     values: engine.live.counts,
@@ -52,5 +53,6 @@ export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService, 
     unlocked: guard.all(),
     notReleased: holds.notReleased,
     troubles: troubles.all,
+    panels: exchange.all(),
   };
 }

@@ -171,6 +171,7 @@ const snapshot: FiledProject = {
   panels: [],
   pages: [],
   elements: [],
+  panelWords: [],
   proofs: [],
 };
 

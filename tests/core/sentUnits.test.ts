@@ -64,6 +64,7 @@ describe('what a panel shows of its units', () => {
     pages: [page],
     isHere: () => true,
     elementsOn: () => elements,
+    words: [],
     tag: (id) => tags.get(id) ?? null,
     statesIn: () => null,
     picture: () => null,

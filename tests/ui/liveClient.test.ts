@@ -53,6 +53,7 @@ const snapshot = (): Snapshot => ({
   panels: [],
   pages: [],
   elements: [],
+  panelWords: [],
   proofs: [],
   drivers: [],
 });

@@ -77,6 +77,7 @@ export function projectOf(
     panels: [],
     pages: [],
     elements: [],
+    panelWords: [],
     proofs: [],
     drivers: [],
     ...more,

@@ -81,14 +81,25 @@ export interface ServerHeld {
   readonly phase: 'on' | 'off' | 'released' | 'refused' | 'unknown';
   readonly sentence: string;
 }
-export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld;
+/** Which page a screen shows: an order of its panel, or whether a person may choose another one. */
+export interface ScreenOrder {
+  readonly kind: 'screen';
+  readonly order: number;
+  /** Null to stay. */
+  readonly pageId: string | null;
+  /** Why nobody can choose a page at this screen; empty where one can. */
+  readonly why: string;
+}
+export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld | ScreenOrder;
 
 export type ClientMessage =
   | { readonly kind: 'subscribe'; readonly tags: readonly string[] }
   | { readonly kind: 'ack'; readonly batch: number }
-  /** The first begins to hold, each further one says that the button is still held. */
-  | { readonly kind: 'hold'; readonly hold: string; readonly panelId: string; readonly elementId: string }
+  /** The first begins to hold, each further one says that the button is still held. `wordId`: a key that tells the controller of it. */
+  | { readonly kind: 'hold'; readonly hold: string; readonly panelId: string; readonly elementId: string; readonly wordId?: string }
   | { readonly kind: 'release'; readonly hold: string }
+  /** A screen has drawn a page; null: nobody sees it now. `order`: it was sent there, 0 when it opens; null: a person chose it. */
+  | { readonly kind: 'screen'; readonly panelId: string; readonly pageId: string | null; readonly order: number | null }
   | {
       readonly kind: 'drawn';
       readonly request: number;

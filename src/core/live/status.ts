@@ -1,5 +1,6 @@
 /** What is online, and what is open for writing. Times are the server's clock. */
 import type { Problem } from '../result.ts';
+import type { PanelAtWork } from './panelAtWork.ts';
 import type { Slow } from './freshness.ts';
 import type { QualityLevel } from '../value/quality.ts';
 
@@ -66,4 +67,5 @@ export interface Status {
   readonly unlocked: readonly Unlocked[];
   readonly notReleased: readonly NotReleased[];
   readonly troubles: readonly Trouble[];
+  readonly panels: readonly PanelAtWork[];
 }

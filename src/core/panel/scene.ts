@@ -3,6 +3,7 @@ import { group } from 'd3-array';
 import type { Element } from '../project/kinds/element.ts';
 import type { Page } from '../project/kinds/page.ts';
 import type { Panel } from '../project/kinds/panel.ts';
+import type { PanelWord } from '../project/kinds/panelWord.ts';
 import type { Picture } from '../project/kinds/picture.ts';
 import type { SignalDefinition } from '../signal.ts';
 import type { State } from './states.ts';
@@ -21,6 +22,9 @@ export interface SceneTag {
 /** What a panel knows of a picture. */
 export type ScenePicture = Pick<Picture, 'name' | 'width' | 'height' | 'digest'>;
 
+/** A word of the panel that its glass has to do with. */
+export type SceneWord = Pick<PanelWord, 'id' | 'role' | 'tagId' | 'elementId'>;
+
 export interface Scene {
   readonly panel: Panel;
   /** In their order. */
@@ -29,12 +33,17 @@ export interface Scene {
   readonly isHere: (pageId: string) => boolean;
   /** From the lowest to the highest. */
   readonly elementsOn: (pageId: string) => readonly Element[];
+  /** Keys of its buttons, and the clock of its controller. */
+  readonly words: readonly SceneWord[];
   /** Null for a tag that is gone. */
   readonly tag: (id: string) => SceneTag | null;
   readonly statesIn: (stateListId: string) => readonly State[] | null;
   /** Null for a picture that is gone. */
   readonly picture: (id: string) => ScenePicture | null;
 }
+
+/** The words that a glass has to do with. */
+export const isOfGlass = ({ role }: SceneWord): boolean => role === 'key' || role === 'clockFrom';
 
 /** A panel in the list that a phone chooses from. */
 export interface ListedPanel {

@@ -11,6 +11,7 @@ import { linkKind, type Link } from './kinds/link.ts';
 import { memberKind, type Member } from './kinds/member.ts';
 import { pageKind, type Page } from './kinds/page.ts';
 import { panelKind, type Panel } from './kinds/panel.ts';
+import { panelWordKind, type PanelWord } from './kinds/panelWord.ts';
 import { pictureKind, type Picture } from './kinds/picture.ts';
 import { projectKind, type Project } from './kinds/project.ts';
 import { scaleKind, type TagScale } from './kinds/scale.ts';
@@ -31,6 +32,7 @@ export type {
   Member,
   Page,
   Panel,
+  PanelWord,
   Picture,
   Project,
   SharedScale,
@@ -62,6 +64,7 @@ const WRITTEN = {
   panel: panelKind,
   page: pageKind,
   element: elementKind,
+  panelWord: panelWordKind,
 } as const;
 
 export interface Entities {
@@ -83,6 +86,7 @@ export interface Entities {
   readonly panel: Panel;
   readonly page: Page;
   readonly element: Element;
+  readonly panelWord: PanelWord;
 }
 export type EntityKind = keyof Entities;
 export type AnyEntity = Entities[EntityKind];

@@ -2,7 +2,7 @@
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { fromColumns, toColumns, type JsonColumns } from '@/core/jsonColumns.ts';
 import { panelTag, sceneTag, type PanelTag } from '@/core/panel/panelTag.ts';
-import { byHeight, type Scene, type ScenePicture, type SceneTag } from '@/core/panel/scene.ts';
+import { byHeight, type Scene, type ScenePicture, type SceneTag, type SceneWord } from '@/core/panel/scene.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { picturesUsedBy, tagsUsedBy } from '@/core/panel/uses.ts';
 import type { State } from '@/core/panel/states.ts';
@@ -17,6 +17,7 @@ export interface PanelBundle {
   readonly pages: readonly Page[];
   /** {@link SentElement}s. */
   readonly elements: JsonColumns;
+  readonly words: readonly SceneWord[];
   /** {@link PanelTag}s. */
   readonly tags: JsonColumns;
   readonly stateLists: Readonly<Record<string, readonly State[]>>;
@@ -51,6 +52,11 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
       if (picture) pictures[id] = { name: picture.name, width: picture.width, height: picture.height, digest: picture.digest };
     }
   }
+  // Of keys a glass needs no tag: it says that they are pressed.
+  for (const { role, tagId } of scene.words) {
+    const tag = role === 'clockFrom' ? scene.tag(tagId) : null;
+    if (tag) tags.set(tagId, panelTag(tag));
+  }
   const units = unitsFor(unitsIn(scene.panel, elements, tags.values()));
   const [pageAt, tagAt] = [placesOf(scene.pages), placesOf([...tags.values()])];
   const sent = elements.map((element): SentElement => {
@@ -62,6 +68,7 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     panel: scene.panel,
     pages: scene.pages,
     elements: toColumns(sent),
+    words: scene.words,
     tags: toColumns([...tags.values()]),
     stateLists,
     pictures,
@@ -84,7 +91,7 @@ function* unitsIn(panel: Panel, elements: readonly Element[], tags: Iterable<Pan
 }
 
 /** The inverse of {@link bundleOf}. */
-export function sceneIn({ only, panel, pages, elements: sent, tags: sentTags, stateLists, pictures, units }: PanelBundle): Scene {
+export function sceneIn({ only, panel, pages, words, elements: sent, tags: sentTags, stateLists, pictures, units }: PanelBundle): Scene {
   takeUnits(units);
   const tags = fromColumns<PanelTag>(sentTags);
   const elements = fromColumns<SentElement>(sent).map((element): Element => {
@@ -104,6 +111,7 @@ export function sceneIn({ only, panel, pages, elements: sent, tags: sentTags, st
     pages,
     isHere: (pageId) => only === null || pageId === only,
     elementsOn: (pageId) => byPage.get(pageId) ?? [],
+    words,
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,
     picture: (id) => pictures[id] ?? null,

@@ -1,6 +1,6 @@
 /** A panel of a project as it is drawn: what its elements use, with effective settings. */
-import type { Element, Page, Panel, Picture, StateList, Tag } from '@/core/project/entities.ts';
-import { byHeight, type Scene, type SceneTag } from '@/core/panel/scene.ts';
+import type { Element, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
+import { byHeight, isOfGlass, type Scene, type SceneTag } from '@/core/panel/scene.ts';
 import type { Result } from '@/core/result.ts';
 import type { EffectiveSignal } from '../effective.ts';
 
@@ -8,6 +8,7 @@ export interface PanelsProject {
   panel(id: string): Panel | null;
   pagesOf(panelId: string): readonly Page[];
   elementsOn(pageId: string): readonly Element[];
+  wordsOf(panelId: string): readonly PanelWord[];
   tag(id: string): Tag | null;
   effective(tagId: string): Result<EffectiveSignal>;
   stateList(id: string): StateList | null;
@@ -28,6 +29,7 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
       if (!found) elements.set(pageId, (found = [...project.elementsOn(pageId)].sort(byHeight)));
       return found;
     },
+    words: project.wordsOf(panelId).filter(isOfGlass).map(({ id, role, tagId, elementId }) => ({ id, role, tagId, elementId })),
     tag: (id) => sceneTagOf(project, id),
     statesIn: (id) => project.stateList(id)?.states ?? null,
     picture: (id) => project.picture(id),

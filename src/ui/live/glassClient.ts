@@ -1,5 +1,5 @@
 /** The live channel of a glass: one panel, as the server has compiled it, and its values. */
-import type { ServerHello } from '@/core/live/messages.ts';
+import type { ScreenOrder, ServerHello } from '@/core/live/messages.ts';
 import type { Scene } from '@/core/panel/scene.ts';
 import { sceneIn, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
 import { call } from './api.ts';
@@ -20,6 +20,8 @@ export class GlassClient extends LiveClient {
   scene: Scene | null = null;
   /** Why it could not be loaded, while it could not. */
   loadProblem: string | null = null;
+  /** Which page it was sent to last, and why nobody may choose another. */
+  order: ScreenOrder | null = null;
   protected override readonly query: string = '?glass=1';
   readonly #panelId: string;
   #revision: number | null = null;
@@ -28,6 +30,8 @@ export class GlassClient extends LiveClient {
   #isLoading = false;
   #patienceMs = LOAD_MS;
   #wanted = 0;
+  /** The page that is drawn and seen. */
+  #shown: string | null = null;
 
   constructor(panelId: string, opened: OpenedPanel | null) {
     super();
@@ -42,7 +46,25 @@ export class GlassClient extends LiveClient {
     // What came with the page is of the server that greets first.
     const isFirst = this.#isFirst;
     this.#isFirst = false;
+    this.order = null;
+    if (this.#shown !== null) this.#say(0);
     if ((isAnother && !isFirst) || revision !== this.#revision) void this.#load(revision);
+  }
+
+  /** Tells which page this screen has drawn; null when nobody sees it. @param order that it follows, 0 for none, null where a person chose */
+  shows(pageId: string | null, order: number | null): void {
+    if (pageId === this.#shown && order === null) return;
+    this.#shown = pageId;
+    this.#say(order);
+  }
+
+  #say(order: number | null): void {
+    this.send({ kind: 'screen', panelId: this.#panelId, pageId: this.#shown, order });
+  }
+
+  protected override ordered(order: ScreenOrder): void {
+    this.order = order;
+    this.tell();
   }
 
   /** A glass hears of changes by a greeting with another revision. */

@@ -8,6 +8,7 @@ import {
   SILENCE_MS,
   type ClientMessage,
   type LiveSample,
+  type ScreenOrder,
   type ServerBatch,
   type ServerChange,
   type ServerHeld,
@@ -88,6 +89,8 @@ export abstract class LiveClient {
   protected abstract greeted(hello: ServerHello, isAnother: boolean): void;
   /** Something of the project changed. */
   protected abstract told(message: ServerChange | ServerPart | ServerProof): void;
+  /** Which page it shows; only a screen of a panel is told. */
+  protected ordered(_order: ScreenOrder): void {}
 
   start(): void {
     this.#connect();
@@ -151,11 +154,11 @@ export abstract class LiveClient {
       told({ kind: 'held', hold, phase: 'refused', sentence: 'The server does not answer.' });
       return () => undefined;
     }
-    const sign = (): void => this.#send({ kind: 'hold', hold, panelId, elementId });
+    const sign = (): void => this.send({ kind: 'hold', hold, panelId, elementId });
     const timer = setInterval(sign, HOLD_SIGN_MS);
     const stop = (): void => {
       clearInterval(timer);
-      this.#send({ kind: 'release', hold });
+      this.send({ kind: 'release', hold });
     };
     this.#holds.set(hold, { told, stop });
     sign();
@@ -226,8 +229,11 @@ export abstract class LiveClient {
         held?.told(message);
         break;
       }
+      case 'screen':
+        this.ordered(message);
+        break;
       case 'ask':
-        this.#send({ kind: 'drawn', request: message.request, items: this.#readDrawn?.(message.tagId) ?? [] });
+        this.send({ kind: 'drawn', request: message.request, items: this.#readDrawn?.(message.tagId) ?? [] });
         break;
     }
   }
@@ -241,7 +247,7 @@ export abstract class LiveClient {
     const isMuch = message.values.length > DRAWN_AT_ONCE;
     for (const sample of message.values) this.takeSample(sample, isMuch);
     if (message.status) this.status = message.status;
-    this.#send({ kind: 'ack', batch: message.batch });
+    this.send({ kind: 'ack', batch: message.batch });
     if (woke) this.#refreshAll();
     if (woke || message.status) this.tell();
   }
@@ -319,10 +325,10 @@ export abstract class LiveClient {
     this.#subscribeTimer = null;
     // Until now the server went on telling them: what another page shows of them it has at once.
     for (const tagId of this.#views.keys()) if (!this.#wanted.has(tagId)) this.#views.delete(tagId);
-    this.#send({ kind: 'subscribe', tags: [...this.#wanted.keys()] });
+    this.send({ kind: 'subscribe', tags: [...this.#wanted.keys()] });
   }
 
-  #send(message: ClientMessage): void {
+  protected send(message: ClientMessage): void {
     if (this.#socket?.readyState === WebSocket.OPEN) this.#socket.send(JSON.stringify(message));
   }
 

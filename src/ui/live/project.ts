@@ -15,6 +15,7 @@ import type {
   Member,
   Page,
   Panel,
+  PanelWord,
   Project,
   SharedScale,
   Source,
@@ -317,6 +318,9 @@ export class ProjectView implements Tallied {
   }
   pagesOf(panelId: string): readonly Page[] {
     return [...this.tables.page.values()].filter((p) => p.panelId === panelId).sort((a, b) => a.position - b.position);
+  }
+  wordsOf(panelId: string): readonly PanelWord[] {
+    return [...this.tables.panelWord.values()].filter((word) => word.panelId === panelId);
   }
   get stateLists(): readonly StateList[] {
     return sortedByName(this.tables.stateList);

@@ -1,7 +1,7 @@
 'use client';
 /** A panel at its own address, full screen and live. It tells checks what it has really drawn. */
 import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore, type ReactNode } from 'react';
-import { Toaster } from 'sonner';
+import { Toaster, toast } from 'sonner';
 import { BAR_PX } from '@/core/panel/sizes.ts';
 import { startPage, type Scene } from '@/core/panel/scene.ts';
 import type { Page } from '@/core/project/entities.ts';
@@ -12,6 +12,7 @@ import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { PageView } from './PageView.tsx';
+import { useScreen } from './useScreen.ts';
 import { StageProvider, useVisited, type Stage } from './SceneContext.tsx';
 
 interface PanelScreenProps {
@@ -59,10 +60,17 @@ function Glass({ client, pageId, embedded }: { readonly client: GlassClient; rea
   if (state === null) return <Waiting>Opening the panel …</Waiting>;
   if (typeof state === 'string') return <Waiting>{state} Arrange panels in the step Panels.</Waiting>;
   if (state.pages.length === 0) return <Waiting>This panel has no page yet. Arrange it in the step Panels.</Waiting>;
-  return <Pages scene={state} first={pageId} embedded={embedded} />;
+  return <Pages client={client} scene={state} first={pageId} embedded={embedded} />;
 }
 
-function Pages({ scene, first, embedded }: { readonly scene: Scene; readonly first: string | null; readonly embedded: boolean }) {
+interface PagesProps {
+  readonly client: GlassClient;
+  readonly scene: Scene;
+  readonly first: string | null;
+  readonly embedded: boolean;
+}
+
+function Pages({ client, scene, first, embedded }: PagesProps) {
   const { panel, pages } = scene;
   const live = useLive();
   const channel = useChannelState();
@@ -70,14 +78,16 @@ function Pages({ scene, first, embedded }: { readonly scene: Scene; readonly fir
   const { pageId, visit, back } = useVisited(pages.some(({ id }) => id === first) ? first : null);
   // A page that was removed meanwhile gives way to the start page.
   const page = pages.find(({ id }) => id === pageId) ?? startPage(scene);
+  const why = useScreen(client, page?.id ?? null, !embedded, visit);
   const goTo = useMemo<Stage['goTo']>(() => {
     const at = pages.findIndex(({ id }) => id === page?.id);
     return (to) => {
+      if (why !== '') return void toast(why, { id: 'page' });
       if (to === 'back') return back();
       const next = typeof to === 'object' ? to.pageId : pages[(at + (to === 'next' ? 1 : pages.length - 1)) % pages.length]?.id;
       if (next !== undefined && pages.some(({ id }) => id === next)) visit(next);
     };
-  }, [pages, page, visit, back]);
+  }, [pages, page, visit, back, why]);
   useEffect(() => {
     if (!page) return;
     const url = new URL(location.href);
@@ -96,7 +106,7 @@ function Pages({ scene, first, embedded }: { readonly scene: Scene; readonly fir
     <StageProvider scene={scene} values="live" isPressable={!embedded} isArranged={false} isPhone={isPhone} goTo={goTo}>
       <Fitted width={panel.width} height={panel.height} isPhone={isPhone}>
         <div className="bg-base-200 flex h-full flex-col" data-panel={panel.name} data-page={page.name} data-channel={channel}>
-          {panel.hasBar || isPhone || channel === 'silent' ? <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} /> : null}
+          {panel.hasBar || isPhone || channel === 'silent' ? <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} why={why} /> : null}
           <main inert={embedded} className={isPhone ? '' : 'relative min-h-0 flex-1 overflow-hidden'}>
             <PageView key={page.id} pageId={page.id} />
           </main>
@@ -111,11 +121,13 @@ function Bar({
   page,
   goTo,
   isInert,
+  why,
 }: {
   readonly scene: Scene;
   readonly page: Page;
   readonly goTo: Stage['goTo'];
   readonly isInert: boolean;
+  readonly why: string;
 }) {
   const channel = useChannelState();
   return (
@@ -128,7 +140,8 @@ function Bar({
               key={one.id}
               type="button"
               aria-current={one.id === page.id ? 'page' : undefined}
-              className={`h-9 rounded-md px-3 text-[14px] whitespace-nowrap ${one.id === page.id ? 'bg-primary text-primary-content' : 'hover:bg-base-300'}`}
+              aria-disabled={why !== '' && one.id !== page.id}
+              className={`h-9 rounded-md px-3 text-[14px] whitespace-nowrap aria-disabled:opacity-60 ${one.id === page.id ? 'bg-primary text-primary-content' : 'hover:bg-base-300'}`}
               onClick={() => goTo({ pageId: one.id })}
             >
               {one.name}
@@ -137,6 +150,7 @@ function Bar({
         </nav>
       ) : null}
       <span className="flex-1" />
+      {why === '' ? null : <span className="quiet shrink-0 text-[12px]">{why}</span>}
       {channel === 'silent' ? (
         <strong className="is-bad shrink-0 text-[14px]" role="alert">
           ✕ The server does not answer: values are not live

@@ -14,6 +14,8 @@ export interface Page {
   readonly snap: Snap;
   /** Of its grid, in pixels. */
   readonly pitch: number;
+  /** What a controller calls it; null for its place, counted from 1. */
+  readonly number: number | null;
 }
 
 export const pageKind = {
@@ -26,5 +28,12 @@ export const pageKind = {
     position: { label: 'Position', schema: whole('The position', 0, 10_000).defined(), column: 'position', stored: 'number' },
     snap: { label: 'Snaps to', schema: string().oneOf(SNAPS).defined(), column: 'snap', stored: 'plain', unsaid: 'grid' },
     pitch: { label: 'Grid', schema: whole('The pitch of the grid', 2, 200).defined(), column: 'pitch', stored: 'number', unsaid: 8 },
+    number: {
+      label: 'Number',
+      schema: whole('The number of the page', 0, 65_535).nullable().defined(),
+      column: 'page_number',
+      stored: 'number',
+      unsaid: null,
+    },
   },
 } as const satisfies Kind<Page>;

@@ -2,6 +2,7 @@ import '../../units/ucumUnits.ts';
 import { array, boolean, number, object, string } from 'yup';
 import { ID_FIELD, idText, nameField, whole, words } from './fieldSchemas.ts';
 import { names, type Kind } from './kind.ts';
+import { NO_EXCHANGE, SCREENS, WHEN_BOTH, type Exchange, type Screens } from '../../panel/exchange.ts';
 import type { ShownUnit } from '../../panel/shownOn.ts';
 import { LEAST_PX, MOST_PX } from '../../panel/sizes.ts';
 import { unitLine } from '../../units/unitLine.ts';
@@ -24,6 +25,10 @@ export interface Panel {
   readonly startPageId: string | null;
   /** It has a bar at its top with the name of the page, the way to the others, and whether writing is open. */
   readonly hasBar: boolean;
+  /** How it agrees with its controller on the page. */
+  readonly exchange: Exchange;
+  /** Each screen its own page, all one page, or that of the screen that leads. */
+  readonly screens: Screens;
 }
 
 const MOST_UNITS = 40;
@@ -42,6 +47,16 @@ const units = array()
   .defined();
 
 const diagonal = number().min(1, 'The diagonal is at least 1 inch.').max(100, 'The diagonal is at most 100 inches.').defined();
+
+const exchange = object({
+  offset: whole('The offset', -65_535, 65_535).defined(),
+  noWish: whole('The number for no page', -65_535, 65_535).nullable().defined(),
+  whenBoth: string().oneOf(WHEN_BOTH).defined(),
+  personSeconds: whole('The time after a touch', 1, 3600).defined(),
+  clockDaily: whole('The minute of the day', 0, 1439).nullable().defined(),
+})
+  .noUnknown(true, 'What a panel agrees on with its controller has no such field.')
+  .defined();
 
 export const panelKind = {
   plural: 'panels',
@@ -63,5 +78,7 @@ export const panelKind = {
       refers: names('page'),
     },
     hasBar: { label: 'Bar at its top', schema: boolean().defined(), column: 'has_bar', stored: 'plain', unsaid: true },
+    exchange: { label: 'With the controller', schema: exchange, column: 'exchange', stored: 'plain', unsaid: NO_EXCHANGE },
+    screens: { label: 'Screens', schema: string<Screens>().oneOf(SCREENS).defined(), column: 'screens', stored: 'text', unsaid: 'apart' },
   },
 } as const satisfies Kind<Panel>;

@@ -1,0 +1,119 @@
+/**
+ * CALLER, a controller whose program commands the pages of a panel through an array, and checks the answers. Speaks Modbus TCP.
+ * node dist/standin-caller.mjs [--port N] [--control N] [--with-parent]; prints one JSON line when it listens.
+ *
+ * Its program, in holding registers: 0 the page it wants, 1 a request that it counts up; 10 the result, 11 the answer, 12 the page
+ * shown, 13 the life counter, 14 keys as bits; 20 to 25 its clock, year to second; coil 0 asks for the time, 30 to 35 take it.
+ * { "set": { "call": "0 2 7" } } has it command these pages one after the other, each once the one before is answered;
+ * { "set": { "storm": n } } has it command pages 0 and 1 in turn, n times within a second, waiting for nothing.
+ */
+import { parseArgs } from 'node:util';
+import { serveControl } from '../controlChannel.ts';
+import type { Faults } from '../faults.ts';
+import { endWithParent, listen } from '../listening.ts';
+import { serveModbus } from '../modbusServer.ts';
+
+const { values: args } = parseArgs({
+  options: { port: { type: 'string', default: '0' }, control: { type: 'string', default: '0' }, 'with-parent': { type: 'boolean', default: false } },
+});
+const [WANTED, REQUEST, RESULT, ANSWER, PAGE, LIFE, KEYS, OWN_CLOCK, TOLD_CLOCK] = [0, 1, 10, 11, 12, 13, 14, 20, 30];
+const PATIENCE_MS = 8000;
+const CYCLE_MS = 5;
+
+const holding = Buffer.alloc(200);
+const coils = new Uint8Array(16);
+const register = (at: number): number => holding.readUInt16BE(at * 2);
+const put = (at: number, value: number): void => void holding.writeUInt16BE(value & 0xffff, at * 2);
+
+let faults: Faults = {};
+let calls: number[] = [];
+let called: { readonly page: number; readonly request: number; readonly at: number } | null = null;
+/** What came of each call: page, result, milliseconds until the answer. */
+let answers: string[] = [];
+let keyChanges: string[] = [];
+let wasKeys = 0;
+let begun = Date.now();
+
+function call(page: number): void {
+  // A program writes its words in this order, so that the request is never seen before its page.
+  put(WANTED, page);
+  put(REQUEST, register(REQUEST) + 1);
+  called = { page, request: register(REQUEST), at: Date.now() };
+}
+
+setInterval(() => {
+  const time = new Date();
+  for (const [at, part] of [2026, 3, 1, time.getHours(), time.getMinutes(), time.getSeconds()].entries()) put(OWN_CLOCK + at, part);
+  if (called && (register(ANSWER) === called.request || Date.now() - called.at > PATIENCE_MS)) {
+    const result = register(ANSWER) === called.request ? String(register(RESULT)) : 'none';
+    answers.push(`${called.page}:${result}:${Date.now() - called.at}`);
+    called = null;
+  }
+  const next = called ? undefined : calls.shift();
+  if (next !== undefined) call(next);
+}, CYCLE_MS);
+
+function storm(count: number): void {
+  let sent = 0;
+  const timer = setInterval(() => {
+    for (let i = 0; i < count / 200 && sent < count; i++) call(sent++ % 2);
+    if (sent >= count) clearInterval(timer);
+  }, CYCLE_MS);
+}
+
+const { server } = serveModbus(
+  {
+    holding,
+    input: Buffer.alloc(0),
+    coils,
+    discrete: new Uint8Array(0),
+    missing: () => false,
+    written: () => {
+      if (register(KEYS) === wasKeys) return;
+      wasKeys = register(KEYS);
+      keyChanges.push(`${wasKeys}:${Date.now() - begun}`);
+    },
+    identity: ['made up', 'CALLER', '1'],
+  },
+  [1, 255],
+  () => faults,
+);
+const told = (value: number | boolean | string) => ({ value, unit: '' });
+const control = serveControl({
+  name: 'CALLER',
+  values: () => ({
+    answers: told(answers.join(' ')),
+    waits: told(called !== null || calls.length > 0),
+    request: told(register(REQUEST)),
+    result: told(register(RESULT)),
+    answer: told(register(ANSWER)),
+    page: told(register(PAGE)),
+    life: told(register(LIFE)),
+    keys: told(register(KEYS)),
+    keyChanges: told(keyChanges.join(' ')),
+    time: told(Array.from({ length: 6 }, (_, i) => register(TOLD_CLOCK + i)).join(' ')),
+  }),
+  hold: () => undefined,
+  set: (name, value) => {
+    if (name === 'call' && typeof value === 'string') {
+      answers = [];
+      calls = value.split(' ').map(Number);
+    } else if (name === 'storm' && typeof value === 'number') storm(value);
+    else if (name === 'askTime' && typeof value === 'boolean') coils[0] = value ? 1 : 0;
+    else if (name === 'watchKeys' && value === true) [keyChanges, begun] = [[], Date.now()];
+    else return false;
+    return true;
+  },
+  fail: (ordered) => (faults = ordered),
+});
+
+try {
+  const modbusPort = await listen(server, Number(args.port));
+  const controlPort = await listen(control, Number(args.control));
+  console.log(JSON.stringify({ standin: 'CALLER', modbusPort, controlPort }));
+} catch (error) {
+  console.error(`CALLER cannot listen: ${error instanceof Error ? error.message : String(error)}`);
+  process.exit(1);
+}
+
+endWithParent(args['with-parent']);
