@@ -269,6 +269,11 @@ describe('a page file', () => {
     panel,
     pages,
     elementsOn: (id) => (id === uuidOf(90) ? elements : []),
+    words: [
+      { id: uuidOf(50), panelId: uuidOf(80), role: 'wanted', tagId: bed, elementId: null },
+      { id: uuidOf(51), panelId: uuidOf(80), role: 'key', tagId: bed, elementId: uuidOf(2) },
+      { id: uuidOf(52), panelId: uuidOf(80), role: 'page', tagId: gone, elementId: null },
+    ],
     stateList: () => list,
     picture: (id) => (id === picture.id ? picture : null),
     pictureData: new Map([[picture.id, 'PHN2Zy8+']]),
@@ -303,6 +308,12 @@ describe('a page file', () => {
     const pictureId = done.value.pictures[0]?.id;
     expect(drum?.settings).toEqual({ pictureId, states: [{ ...state(1), pictureId }, state(2)] });
     expect(of('panel').at(-1)).toEqual({ startPageId: bedPage?.id });
+    // The words of its controller come along, the key with its button; one whose tag is missing stays away.
+    const buttonId = done.value.changes.filter(({ kind }) => kind === 'element')[1]?.id;
+    expect(of('panelWord')).toEqual([
+      { panelId: done.value.panelId, role: 'wanted', tagId: uuidOf(5), elementId: null },
+      { panelId: done.value.panelId, role: 'key', tagId: uuidOf(5), elementId: buttonId },
+    ]);
   });
   test('that is none, of a newer version, or damaged is refused and changes nothing', () => {
     const tagNamed = (): null => null;

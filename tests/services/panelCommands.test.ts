@@ -191,7 +191,9 @@ describe('a panel tells its controller', () => {
     await new Promise((resolve) => setTimeout(resolve, 400));
     await caller.set('askTime', true);
     await until('it has the time', async () => String(await told('time')) !== '0 0 0 0 0 0', 5000);
-    const [year = 0, month = 0, day = 0, hour = 0, minute = 0, second = 0] = String(await told('time')).split(' ').map(Number);
+    const [year = 0, month = 0, day = 0, hour = 0, minute = 0, second = 0] = String(await told('time'))
+      .split(' ')
+      .map(Number);
     expect(Math.abs(new Date(year, month - 1, day, hour, minute, second).getTime() - Date.now())).toBeLessThan(10_000);
     await caller.set('askTime', false);
   });

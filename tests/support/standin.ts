@@ -25,7 +25,10 @@ export function startKiln(port = 0, control = 0): Promise<RunningStandin> {
   return startStandin('kiln', ['--port', String(port), '--control', String(control)]);
 }
 
-export async function startStandin(name: 'kiln' | 'rolls' | 'weigh' | 'pack' | 'scratch' | 'caller', args: readonly string[] = []): Promise<RunningStandin> {
+export async function startStandin(
+  name: 'kiln' | 'rolls' | 'weigh' | 'pack' | 'scratch' | 'caller',
+  args: readonly string[] = [],
+): Promise<RunningStandin> {
   const file = fileURLToPath(new URL(`../../dist/standin-${name}.mjs`, import.meta.url));
   const child = spawn(process.execPath, [file, ...args, '--with-parent'], {
     stdio: ['pipe', 'pipe', 'inherit'],

@@ -27,7 +27,7 @@ function scene(type: string): Scene {
     pages: [],
     isHere: () => true,
     elementsOn: () => [],
-  words: [],
+    words: [],
     tag: (id) => (id === TAG ? { id, name: 'bed', def, problem: '', canWrite: true } : null),
     statesIn: () => null,
     picture: () => null,

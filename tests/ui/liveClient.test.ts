@@ -276,7 +276,7 @@ describe('a button that is held', () => {
   const signs = (): number => socket().got.filter((m) => m.kind === 'hold').length;
   test('says so again and again until it is let go', () => {
     beat(1000);
-    const letGo = client.hold(PANEL_ID, ELEMENT_ID, () => undefined);
+    const letGo = client.hold({ panelId: PANEL_ID, elementId: ELEMENT_ID }, () => undefined);
     jest.advanceTimersByTime(HOLD_SIGN_MS * 5);
     expect(signs()).toBe(6);
     expect(socket().got.at(-1)).toMatchObject({ kind: 'hold', panelId: PANEL_ID, elementId: ELEMENT_ID });
@@ -288,12 +288,12 @@ describe('a button that is held', () => {
   test('stops saying so when it is refused, and when the channel ends', () => {
     beat(1000);
     const told: string[] = [];
-    client.hold(PANEL_ID, ELEMENT_ID, (held) => told.push(held.phase));
+    client.hold({ panelId: PANEL_ID, elementId: ELEMENT_ID }, (held) => told.push(held.phase));
     const { hold } = socket().got.find((m) => m.kind === 'hold') as { hold: string };
     socket().say({ kind: 'held', hold, phase: 'refused', sentence: 'locked' });
     jest.advanceTimersByTime(500);
     expect([told, signs()]).toEqual([['refused'], 1]);
-    client.hold(PANEL_ID, ELEMENT_ID, (held) => told.push(held.phase));
+    client.hold({ panelId: PANEL_ID, elementId: ELEMENT_ID }, (held) => told.push(held.phase));
     const before = signs();
     const old = socket();
     old.close();
@@ -305,7 +305,7 @@ describe('a button that is held', () => {
     beat(1000);
     jest.advanceTimersByTime(SILENCE_MS + BEAT_MS);
     const told: string[] = [];
-    client.hold(PANEL_ID, ELEMENT_ID, (held) => told.push(held.phase));
+    client.hold({ panelId: PANEL_ID, elementId: ELEMENT_ID }, (held) => told.push(held.phase));
     expect([told, signs()]).toEqual([['refused'], 0]);
   });
 });

@@ -95,15 +95,14 @@ export function wordTag(role: WordRole, def: SignalDefinition | null, canWrite: 
   if (def === null) return fail('word', `${label}: the settings of its tag do not fit together.`, 'Look at the tag in Map.', 'tagId');
   const { type } = def;
   const fits =
-    takes === 'bit'
-      ? type.kind === 'boolean'
-      : type.kind === 'integer' && (takes === 'time' ? type.time?.shows === 'dateTime' : type.time === null);
+    takes === 'bit' ? type.kind === 'boolean' : type.kind === 'integer' && (takes === 'time' ? type.time?.shows === 'dateTime' : type.time === null);
   if (!fits) {
     const wanted = takes === 'bit' ? 'a BOOL' : takes === 'time' ? 'a date with a time' : 'a whole number';
     return fail('word', `${label} is ${wanted}; its tag is ${type.name}.`, 'Choose another tag.', 'tagId');
   }
   if (takes === 'number' && def.scale.kind !== 'none')
     return fail('word', `${label} is a number as it stands; its tag has a scale.`, 'Take the scale away, or choose another tag.', 'tagId');
-  if (by === 'panel' && !canWrite) return fail('word', `${label} is written by the panel; its tag is not written.`, 'Set its access in Map.', 'tagId');
+  if (by === 'panel' && !canWrite)
+    return fail('word', `${label} is written by the panel; its tag is not written.`, 'Set its access in Map.', 'tagId');
   return ok(def);
 }

@@ -4,7 +4,16 @@
  */
 import { withPaths } from '../expression/references.ts';
 import { parseExpression } from '../expression/parse.ts';
-import { ENTITY_DEFAULTS, ENTITY_SCHEMAS, type Element, type Page, type Panel, type Picture, type StateList } from '../project/entities.ts';
+import {
+  ENTITY_DEFAULTS,
+  ENTITY_SCHEMAS,
+  type Element,
+  type Page,
+  type Panel,
+  type PanelWord,
+  type Picture,
+  type StateList,
+} from '../project/entities.ts';
 import type { Change } from '../project/command.ts';
 import { fail, ok, type Result } from '../result.ts';
 import type { Action } from './actions.ts';
@@ -21,6 +30,7 @@ export interface PageFileSource {
   readonly panel: Panel;
   readonly pages: readonly Page[];
   readonly elementsOn: (pageId: string) => readonly Element[];
+  readonly words: readonly PanelWord[];
   readonly stateList: (id: string) => StateList | null;
   readonly picture: (id: string) => Picture | null;
   /** The bytes of pictures in base64, by their ids; one that is not there is left out. */
@@ -32,7 +42,12 @@ export interface PageFileSource {
 type Json = Readonly<Record<string, unknown>>;
 
 /** Pictures that pages show, each once: their bytes belong into the file. */
-export function picturesOn({ pages, elementsOn, stateList, picture }: Omit<PageFileSource, 'panel' | 'pathOf' | 'pictureData'>): readonly Picture[] {
+export function picturesOn({
+  pages,
+  elementsOn,
+  stateList,
+  picture,
+}: Omit<PageFileSource, 'panel' | 'words' | 'pathOf' | 'pictureData'>): readonly Picture[] {
   const statesOf = ({ states, stateListId }: Json): readonly State[] =>
     typeof stateListId === 'string' ? (stateList(stateListId)?.states ?? []) : ((states ?? []) as readonly State[]);
   const ids = pages.flatMap(({ id }) => elementsOn(id).flatMap((element) => picturesUsedBy(element, statesOf(element.settings))));
@@ -40,7 +55,7 @@ export function picturesOn({ pages, elementsOn, stateList, picture }: Omit<PageF
 }
 
 export function pageFile(source: PageFileSource): string {
-  const { panel, pages, elementsOn, stateList, picture, pictureData, pathOf } = source;
+  const { panel, pages, elementsOn, words, stateList, picture, pictureData, pathOf } = source;
   const nameOf = (id: string | null | undefined): string | null => (id === null || id === undefined ? null : (picture(id)?.name ?? null));
   const lists = new Map<string, StateList>();
   const { id: _, startPageId, ...ofPanel } = panel;
@@ -59,11 +74,16 @@ export function pageFile(source: PageFileSource): string {
     }),
   }));
   const stateLists = [...lists.values()].map(({ name, states }) => ({ name, states: withPictureNames(states, nameOf) }));
+  const places = new Map(pages.flatMap((page) => elementsOn(page.id).map(({ id }, element) => [id, { page: page.name, element }] as const)));
+  const wordsTold = words.flatMap(({ role, tagId, elementId }) => {
+    const button = elementId === null ? null : places.get(elementId);
+    return button === undefined ? [] : [{ role, tag: pathOf(tagId), ...(button ?? {}) }];
+  });
   const pictures = picturesOn(source).flatMap(({ id, name }) => {
     const data = pictureData.get(id);
     return data === undefined ? [] : [{ name, data }];
   });
-  return `${JSON.stringify({ format: FORMAT, version: VERSION, panel: ofPanel, stateLists, pictures, pages: told }, null, 1)}\n`;
+  return `${JSON.stringify({ format: FORMAT, version: VERSION, panel: ofPanel, words: wordsTold, stateLists, pictures, pages: told }, null, 1)}\n`;
 }
 
 function withPictureNames(states: readonly State[], nameOf: NameOf): readonly Json[] {
@@ -186,11 +206,12 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
         },
       });
     }
+    const elementIds = new Map<string, string>();
     let elementCount = 0;
     for (const [i, { page, id }] of pages.entries()) {
       const { elements, isStart: _, position: _position, ...rest } = page;
       changes.push({ kind: 'page', id, set: { ...rest, panelId, position: (here.into?.pageCount ?? 0) + i } });
-      for (const { tag: path, settings, ...element } of listOf(elements)) {
+      for (const [at, { tag: path, settings, ...element }] of listOf(elements).entries()) {
         elementCount++;
         const set = {
           ...element,
@@ -201,7 +222,18 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
         const whole = { ...ENTITY_DEFAULTS.element, ...set, id: here.newId() };
         ENTITY_SCHEMAS.element.validateSync(whole, { strict: true });
         changes.push({ kind: 'element', id: whole.id, set });
+        elementIds.set(`${at} ${String(page.name)}`, whole.id);
       }
+    }
+    // Words of a controller belong to a panel of its own.
+    for (const { role, tag: path, page, element } of here.into ? [] : listOf(file.words)) {
+      const tagId = tag(path);
+      const elementId = role === 'key' ? (elementIds.get(`${String(element)} ${String(page)}`) ?? null) : null;
+      if (tagId === null || (role === 'key' && elementId === null)) continue;
+      const word = { panelId, role, tagId, elementId };
+      const id = here.newId();
+      ENTITY_SCHEMAS.panelWord.validateSync({ ...word, id }, { strict: true });
+      changes.push({ kind: 'panelWord', id, set: word });
     }
     const start = pages.find(({ page }) => page.isStart === true);
     if (!here.into && start) changes.push({ kind: 'panel', id: panelId, set: { startPageId: start.id } });

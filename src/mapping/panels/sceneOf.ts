@@ -29,7 +29,10 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
       if (!found) elements.set(pageId, (found = [...project.elementsOn(pageId)].sort(byHeight)));
       return found;
     },
-    words: project.wordsOf(panelId).filter(isOfGlass).map(({ id, role, tagId, elementId }) => ({ id, role, tagId, elementId })),
+    words: project
+      .wordsOf(panelId)
+      .filter(isOfGlass)
+      .map(({ id, role, tagId, elementId }) => ({ id, role, tagId, elementId })),
     tag: (id) => sceneTagOf(project, id),
     statesIn: (id) => project.stateList(id)?.states ?? null,
     picture: (id) => project.picture(id),

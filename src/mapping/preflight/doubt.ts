@@ -47,6 +47,9 @@ export type DoubtCode =
   | 'page-gone'
   | 'page-unreached'
   | 'page-no-way'
+  | 'page-number'
+  | 'panel-word'
+  | 'panel-unanswered'
   | 'empty-page';
 
 export interface Doubt {

@@ -1,6 +1,7 @@
 /** What is doubtful of panels, their pages, and of the things on them. */
 import { counted } from '@/core/counted.ts';
 import { isWriting } from '@/core/panel/actions.ts';
+import { pageNumbers, wordTag } from '@/core/panel/exchange.ts';
 import { expressionsIn } from '@/core/panel/bound.ts';
 import { worstContrast } from '@/core/panel/contrast.ts';
 import { ELEMENTS, actionsOf, settingsOf } from '@/core/panel/kinds.ts';
@@ -15,7 +16,7 @@ import { fitted, roomOf } from '@/core/panel/textRoom.ts';
 import { textEms } from '@/core/panel/textWidth.ts';
 import { picturesUsedBy, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
 import { isLeft, reachedPages, waysFrom, type Ways } from '@/core/panel/ways.ts';
-import type { Element, Page, Panel } from '@/core/project/entities.ts';
+import type { Element, Page, Panel, PanelWord } from '@/core/project/entities.ts';
 import { parseFor } from '@/core/signal.ts';
 import { shownIn } from '@/core/units/shownIn.ts';
 import { sceneOf } from '../panels/sceneOf.ts';
@@ -29,7 +30,17 @@ const NAMED = 4;
 export function panelDoubts(project: PreflightProject): readonly Doubt[] {
   return project.panels.flatMap((panel) => {
     const scene = sceneOf(project, panel.id);
-    return scene ? [...scene.pages.flatMap((page) => pageDoubts(scene, page)), ...wayDoubts(scene), ...writerDoubts(scene)] : [];
+    if (!scene) return [];
+    const words = project.wordsOf(panel.id);
+    return [
+      ...scene.pages.flatMap((page) => pageDoubts(scene, page)),
+      ...wayDoubts(
+        scene,
+        words.some(({ role }) => role === 'wanted'),
+      ),
+      ...writerDoubts(scene),
+      ...exchangeDoubts(scene, words),
+    ];
   });
 }
 
@@ -184,8 +195,44 @@ function touchDoubts(panel: Panel, elements: readonly Element[]): readonly Said[
   return said;
 }
 
-/** Pages and the ways between them: one that no button reaches, one that no button leaves, a button that leads nowhere. */
-function wayDoubts(scene: Scene): readonly Doubt[] {
+/** Words that their tags cannot be, numbers that two pages have, commands that nobody answers. */
+function exchangeDoubts({ panel, pages, tag }: Scene, words: readonly PanelWord[]): readonly Doubt[] {
+  const doubts: Doubt[] = [];
+  for (const { role, tagId } of words) {
+    const of = tag(tagId);
+    const said = of && wordTag(role, of.def, of.canWrite);
+    if (said && !said.ok)
+      doubts.push({ code: 'panel-word', severity: 'error', message: `${panel.name}: ${said.problem.message}`, about: { kind: 'tag', id: tagId } });
+  }
+  const seen = new Map<number, Page>();
+  for (const page of pages) {
+    const number = pageNumbers(pages).get(page.id) ?? 0;
+    const first = seen.get(number);
+    if (first && words.length > 0)
+      doubts.push({
+        code: 'page-number',
+        severity: 'warning',
+        message: `${panel.name}: ${first.name} and ${page.name} both have the number ${number}; the controller reaches the first.`,
+        about: { kind: 'page', id: page.id },
+      });
+    else seen.set(number, page);
+  }
+  const wanted = words.find(({ role }) => role === 'wanted');
+  if (wanted && !words.some(({ role }) => role === 'result'))
+    doubts.push({
+      code: 'panel-unanswered',
+      severity: 'note',
+      message: `${panel.name}: the controller commands pages and hears no result.`,
+      about: { kind: 'tag', id: wanted.tagId },
+    });
+  return doubts;
+}
+
+/**
+ * Pages and the ways between them: one that no button reaches, one that no button leaves, a button that leads nowhere.
+ * @param isCommanded the controller leads to any page
+ */
+function wayDoubts(scene: Scene, isCommanded: boolean): readonly Doubt[] {
   const { panel, pages } = scene;
   const doubts: Doubt[] = [];
   const about = (page: Page): Doubt['about'] => ({ kind: 'page', id: page.id });
@@ -200,8 +247,8 @@ function wayDoubts(scene: Scene): readonly Doubt[] {
           message: `${panel.name}, ${page.name}: a button leads to a page that is gone.`,
           about: about(page),
         });
-  // The bar leads everywhere.
-  if (panel.hasBar || pages.length < 2) return doubts;
+  // The bar leads everywhere, and so does a controller.
+  if (panel.hasBar || isCommanded || pages.length < 2) return doubts;
   const reached = reachedPages(scene, waysOf);
   for (const page of pages) {
     if (!reached.has(page.id))

@@ -255,27 +255,27 @@ export class PanelExchange {
 
   /** @returns whether something was sent: what changed meanwhile is next */
   async #tellDue(panel: AtWork): Promise<boolean> {
-      const due: { readonly role: WordRole; readonly value: number; readonly prepared: PreparedWrite }[] = [];
-      let untold = '';
-      for (const role of TOLD) {
-        const value = panel.wanted.get(role);
-        const word = panel.words.get(role);
-        if (word === undefined || value === undefined || panel.told.get(role) === value) continue;
-        const prepared = this.#prepared(word, value);
-        if (prepared.ok) due.push({ role, value, prepared: prepared.value });
-        else untold = prepared.problem.message;
-      }
-      panel.untold = untold;
-      if (due.length === 0) return false;
-      for (const { role, value } of due) panel.told.set(role, value);
-      for (const [deviceId, ofDevice] of group(due, ({ prepared }) => deviceIdOf(prepared.target.tag)))
-        await this.#send(
-          panel,
-          deviceId,
-          ofDevice.map(({ prepared }) => prepared),
-          ofDevice.map(({ role, value }) => `${ROLES[role].label}${role === 'result' ? `: ${RESULT_WORDS[resultOf(value)]}` : ''}`).join(', '),
-        );
-      return true;
+    const due: { readonly role: WordRole; readonly value: number; readonly prepared: PreparedWrite }[] = [];
+    let untold = '';
+    for (const role of TOLD) {
+      const value = panel.wanted.get(role);
+      const word = panel.words.get(role);
+      if (word === undefined || value === undefined || panel.told.get(role) === value) continue;
+      const prepared = this.#prepared(word, value);
+      if (prepared.ok) due.push({ role, value, prepared: prepared.value });
+      else untold = prepared.problem.message;
+    }
+    panel.untold = untold;
+    if (due.length === 0) return false;
+    for (const { role, value } of due) panel.told.set(role, value);
+    for (const [deviceId, ofDevice] of group(due, ({ prepared }) => deviceIdOf(prepared.target.tag)))
+      await this.#send(
+        panel,
+        deviceId,
+        ofDevice.map(({ prepared }) => prepared),
+        ofDevice.map(({ role, value }) => `${ROLES[role].label}${role === 'result' ? `: ${RESULT_WORDS[resultOf(value)]}` : ''}`).join(', '),
+      );
+    return true;
   }
 
   /** What a word of the panel is written with. */

@@ -38,6 +38,13 @@ export interface TagView {
   readonly recent: readonly WireJson[];
 }
 
+/** What a press holds: the state of a button, or a key that tells of it. */
+interface Holding {
+  readonly panelId: string;
+  readonly elementId: string;
+  readonly wordId?: string | undefined;
+}
+
 export type ChannelState = 'connecting' | 'live' | 'silent';
 export type Drawn = { readonly elementId: string; readonly text: string; readonly sample: number; readonly visibility: 'visible' | 'hidden' };
 
@@ -148,13 +155,13 @@ export abstract class LiveClient {
    * Holds a state on until the returned function is called, saying again and again that it is still held. The server
    * lets go by itself when the saying stops.
    */
-  hold(panelId: string, elementId: string, told: (held: ServerHeld) => void): () => void {
+  hold(what: Holding, told: (held: ServerHeld) => void): () => void {
     const hold = uuid();
     if (this.state !== 'live') {
       told({ kind: 'held', hold, phase: 'refused', sentence: 'The server does not answer.' });
       return () => undefined;
     }
-    const sign = (): void => this.send({ kind: 'hold', hold, panelId, elementId });
+    const sign = (): void => this.send({ kind: 'hold', hold, ...what });
     const timer = setInterval(sign, HOLD_SIGN_MS);
     const stop = (): void => {
       clearInterval(timer);

@@ -1,6 +1,18 @@
 'use client';
 /** Panels and their pages: what stands where, which tag each thing shows, what it does. */
-import { ExternalLink, FileJson, Replace, MonitorSmartphone, Plus, Ruler, Settings2, Trash2, Waypoints, type LucideIcon } from 'lucide-react';
+import {
+  ArrowLeftRight,
+  ExternalLink,
+  FileJson,
+  Replace,
+  MonitorSmartphone,
+  Plus,
+  Ruler,
+  Settings2,
+  Trash2,
+  Waypoints,
+  type LucideIcon,
+} from 'lucide-react';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
@@ -16,6 +28,7 @@ import { openDialog } from '../shell/openDialogs.ts';
 import { AddList } from './editor/AddList.tsx';
 import { Canvas } from './editor/Canvas.tsx';
 import { ChosenActions } from './editor/ChosenActions.tsx';
+import { ExchangeDialog } from './editor/ExchangeDialog.tsx';
 import { FittingChoice } from './editor/FittingChoice.tsx';
 import { ElementForm } from './editor/ElementForm.tsx';
 import { suits } from './editor/fitting.ts';
@@ -92,7 +105,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   const project = useProject();
   const change = useChange();
   const step = useStep();
-  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | null>(null);
+  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | null>(null);
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
@@ -168,8 +181,15 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'units' ? <PanelUnits panel={panel} onClose={() => setOpen(null)} /> : null}
       {open === 'file' ? <PageFileDialog panel={panel} pages={pages} page={page} onPanel={onPanel} onClose={() => setOpen(null)} /> : null}
       {open === 'settings' ? <PanelSettings panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
+      {open === 'exchange' ? <ExchangeDialog panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
       <IconButton icon={Waypoints} label="Map of pages" title="Map of pages: what leads where" onClick={() => setOpen('ways')} />
+      <IconButton
+        icon={ArrowLeftRight}
+        label="With the controller"
+        title="With the controller: pages that it commands, what it is told"
+        onClick={() => setOpen('exchange')}
+      />
       <IconButton icon={FileJson} label="Pages as a file" onClick={() => setOpen('file')} />
       <IconButton icon={MonitorSmartphone} label="Phones and panels" onClick={() => openDialog('network')} />
       <a className="btn btn-sm btn-outline" href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`} target="_blank" rel="noreferrer">

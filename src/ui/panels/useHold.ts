@@ -2,6 +2,7 @@
 /** Holds a state on while a button is pressed; lets go when anything takes the press away. */
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
+import type { ServerHeld } from '@/core/live/messages.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { useLive } from '../live/liveHooks.ts';
 import { useStage } from './SceneContext.tsx';
@@ -15,7 +16,8 @@ export interface Hold {
   readonly letGo: () => void;
 }
 
-export function useHold(element: Element, name: string): Hold {
+/** @param wordId a key of the panel, which tells the controller of the press; absent for what the button itself holds */
+export function useHold(element: Element, name: string, wordId?: string): Hold {
   const live = useLive();
   const { scene } = useStage();
   const [isHeld, setHeld] = useState(false);
@@ -29,7 +31,7 @@ export function useHold(element: Element, name: string): Hold {
     if (held.current) return;
     setHeld(true);
     let isOver = false;
-    const stop: () => void = live.hold(scene.panel.id, element.id, ({ phase, sentence }) => {
+    const told = ({ phase, sentence }: ServerHeld): void => {
       if (phase === 'on') return;
       if (phase === 'unknown') toast.error(`${name} may still be on: ${sentence}`, { duration: Infinity });
       if (phase === 'refused') toast.error(`${name}: ${sentence}`);
@@ -39,7 +41,8 @@ export function useHold(element: Element, name: string): Hold {
       if (held.current && held.current.stop !== stop) return;
       held.current = null;
       setHeld(false);
-    });
+    };
+    const stop: () => void = live.hold({ panelId: scene.panel.id, elementId: element.id, wordId }, told);
     if (!isOver) held.current = { by, stop };
   };
   useEffect(() => {

@@ -19,9 +19,10 @@ export const panelWordKind = {
   words: 'words of panels',
   title: ({ role }) => ROLES[role].label,
   siblings: {
-    nameOf: ({ role, id }) => (isOnce(role) ? role : id),
+    nameOf: ({ role, elementId }) => (isOnce(role) ? role : `${role} ${elementId}`),
     among: ({ panelId }) => panelId,
-    taken: (role) => `The panel has its word “${ROLES[role as WordRole].label}” already.`,
+    taken: (name) =>
+      name.startsWith('key ') ? 'The button is a key already.' : `The panel has its word “${ROLES[name as WordRole].label}” already.`,
   },
   fields: {
     id: ID_FIELD,

@@ -17,7 +17,7 @@ const TONE = { primary: 'var(--color-primary)', accent: 'var(--color-accent)', b
 export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const settings = settingsOf('button', element);
   const { caption, showsState, size, tone, confirm } = settings;
-  const { goTo, isPressable } = useStage();
+  const { scene, goTo, isPressable } = useStage();
   const actions = actionsOf(element);
   const writing = actions.filter(isWriting);
   const toggled = writing.filter(({ act }) => act === 'toggle').flatMap(({ tagId }) => tagId ?? element.tagId ?? []);
@@ -25,6 +25,8 @@ export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
   const { state, look, text } = useInState(element, drawn);
   const label = labelOf(element, drawn) || actions.map(({ act }) => act)[0] || 'Button';
   const hold = useHold(element, label);
+  const keyWord = scene.words.find(({ role, elementId }) => role === 'key' && elementId === element.id);
+  const key = useHold(element, label, keyWord?.id);
   const { press, busy } = usePress(element);
   const [isAsking, setAsking] = useState(false);
   const isHold = actions[0]?.act === 'hold';
@@ -49,17 +51,23 @@ export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
       else if (step === 'back' || step === 'next' || step === 'previous') goTo(step);
     }
   };
-  const holding = isHold
-    ? {
-        onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
-          e.currentTarget.setPointerCapture(e.pointerId);
-          hold.press(e.pointerId);
-        },
-        onKeyDown: (e: KeyboardEvent) => (e.key === ' ' || e.key === 'Enter') && !e.repeat && hold.press('key'),
-        onBlur: hold.letGo,
-        onContextMenu: (e: MouseEvent) => e.preventDefault(),
-      }
-    : {};
+  const pressed = [...(isHold ? [hold] : []), ...(keyWord ? [key] : [])];
+  const holding =
+    isPressable && pressed.length > 0
+      ? {
+          onPointerDown: (e: PointerEvent<HTMLButtonElement>) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            for (const one of pressed) one.press(e.pointerId);
+          },
+          onKeyDown: (e: KeyboardEvent) => {
+            if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) for (const one of pressed) one.press('key');
+          },
+          onBlur: () => {
+            for (const one of pressed) one.letGo();
+          },
+          onContextMenu: (e: MouseEvent) => e.preventDefault(),
+        }
+      : {};
   const value = writing.length === 1 && (writing[0]?.act === 'write' || writing[0]?.act === 'add') ? writing[0] : null;
   const words = caption || (hasValue ? '' : label);
   return (

@@ -50,6 +50,8 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
     const file = pageFile({
       ...source,
       pictureData,
+      // A page alone is of no controller.
+      words: of.length === pages.length ? project.wordsOf(panel.id) : [],
       pathOf: (id) => {
         const tag = project.tag(id);
         return tag && expressionPath(project, tag);
