@@ -30,14 +30,15 @@ let calls: number[] = [];
 let called: { readonly page: number; readonly request: number; readonly at: number } | null = null;
 /** What came of each call: page, result, milliseconds until the answer. */
 let answers: string[] = [];
+let calledAt = 0;
 let keyChanges: string[] = [];
 let wasKeys = 0;
-let begun = Date.now();
 
 function call(page: number): void {
   // A program writes its words in this order, so that the request is never seen before its page.
   put(WANTED, page);
   put(REQUEST, register(REQUEST) + 1);
+  calledAt = Date.now();
   called = { page, request: register(REQUEST), at: Date.now() };
 }
 
@@ -71,7 +72,7 @@ const { server } = serveModbus(
     written: () => {
       if (register(KEYS) === wasKeys) return;
       wasKeys = register(KEYS);
-      keyChanges.push(`${wasKeys}:${Date.now() - begun}`);
+      keyChanges.push(`${wasKeys}:${Date.now()}`);
     },
     identity: ['made up', 'CALLER', '1'],
   },
@@ -83,6 +84,7 @@ const control = serveControl({
   name: 'CALLER',
   values: () => ({
     answers: told(answers.join(' ')),
+    calledAt: told(calledAt),
     waits: told(called !== null || calls.length > 0),
     request: told(register(REQUEST)),
     result: told(register(RESULT)),
@@ -100,7 +102,7 @@ const control = serveControl({
       calls = value.split(' ').map(Number);
     } else if (name === 'storm' && typeof value === 'number') storm(value);
     else if (name === 'askTime' && typeof value === 'boolean') coils[0] = value ? 1 : 0;
-    else if (name === 'watchKeys' && value === true) [keyChanges, begun] = [[], Date.now()];
+    else if (name === 'watchKeys' && value === true) keyChanges = [];
     else return false;
     return true;
   },
