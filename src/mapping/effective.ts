@@ -31,6 +31,8 @@ export interface EffectiveSignal {
   readonly settings: Settings;
   /** How often it is asked for, or a change of it wanted. */
   readonly periodMs: number;
+  /** It is read only while something shows it or goes by it. */
+  readonly isReadWhenShown: boolean;
   /** What its settings allow. */
   readonly access: 'read' | 'readWrite';
   /** They allow it, and the place does. */
@@ -121,6 +123,8 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     canonical,
     settings: pointIn(tag)?.settings ?? NO_SETTINGS,
     periodMs: periodOf(tag, inherited),
+    // Where an index moves it, what it goes by has to be known all the same.
+    isReadWhenShown: driver !== null && index === null && (inherited.reads ?? settings.device?.reads) === 'shown',
     access,
     writable: place.value.writable && access === 'readWrite',
     def,

@@ -66,6 +66,9 @@ export class Engine {
   /** Which device each tag was last known to be on, or that it is local. */
   readonly #deviceOf = new Map<string, string>();
 
+  /** Tags that something shows or goes by, and how many do. */
+  readonly #wanted = new Map<string, number>();
+
   /** When the driver of a link failed last, and how long it was left alone then. */
   readonly #failures = new Map<string, { readonly at: number; readonly delayMs: number }>();
 
@@ -133,6 +136,49 @@ export class Engine {
     }
   }
 
+  /** Has tags read as long as they are wanted, also those that are read only then. @returns what ends it */
+  want(tagIds: Iterable<string>): () => void {
+    const ids = [...new Set(tagIds)];
+    const fresh = ids.filter((id) => !this.#wanted.has(id));
+    for (const id of ids) this.#wanted.set(id, (this.#wanted.get(id) ?? 0) + 1);
+    this.#readOrRest(fresh);
+    let isOver = false;
+    return () => {
+      if (isOver) return;
+      isOver = true;
+      for (const id of ids) {
+        const others = (this.#wanted.get(id) ?? 1) - 1;
+        if (others > 0) this.#wanted.set(id, others);
+        else this.#wanted.delete(id);
+      }
+      this.#readOrRest(ids.filter((id) => !this.#wanted.has(id)));
+    };
+  }
+
+  /** Whether a tag is read now. */
+  isRead(tagId: string, { isReadWhenShown }: Pick<EffectiveSignal, 'isReadWhenShown'>): boolean {
+    return !isReadWhenShown || this.#wanted.has(tagId);
+  }
+
+  /** Those of them that are read only while they are wanted. */
+  #readOrRest(tagIds: readonly string[]): void {
+    const changed: { readonly deviceId: string; readonly tag: ScannedTag }[] = [];
+    for (const tagId of tagIds) {
+      const deviceId = this.#deviceOf.get(tagId);
+      const signal = deviceId === undefined ? null : this.#model.effective(tagId);
+      if (deviceId === undefined || signal?.ok !== true || !signal.value.isReadWhenShown) continue;
+      if (this.isRead(tagId, signal.value)) changed.push({ deviceId, tag: { tagId, signal: signal.value } });
+      else this.#rest(deviceId, tagId);
+    }
+    this.#hand(changed);
+  }
+
+  /** Nobody wants it: it is not read, and has no value that could grow old. */
+  #rest(deviceId: string, tagId: string): void {
+    this.#leave(deviceId, tagId);
+    this.live.remove(tagId);
+  }
+
   close(): void {
     this.#calculations.close();
     for (const [id, running] of this.#links) this.#closeLink(id, running);
@@ -185,7 +231,12 @@ export class Engine {
     // What is no point of a device is always as it is now.
     if (tag && deviceId === null) return this.live.get(tagId);
     const runner = this.#runner(deviceId ?? '');
-    return runner && (await runner.readNow(tagId)) ? this.live.get(tagId) : null;
+    const release = this.want([tagId]);
+    try {
+      return runner && (await runner.readNow(tagId)) ? this.live.get(tagId) : null;
+    } finally {
+      release();
+    }
   }
 
   /** A value that was read beside the scan; it counts while the tag is still read the same way over the same session. */
@@ -361,6 +412,7 @@ export class Engine {
       if (signal.ok && deviceId === LOCAL) this.#local.take(tagId, signal.value, tag.initial);
       else if (signal.ok && deviceId === CALCULATED) this.#calculate(tagId, signal.value);
       else if (signal.ok && signal.value.index) this.#indexed.take(tagId, signal.value, this.#model.get('device', deviceId)?.dialect ?? {});
+      else if (signal.ok && !this.isRead(tagId, signal.value)) this.#rest(deviceId, tagId);
       else if (signal.ok) {
         this.#indexed.remove(tagId);
         changed.push({ deviceId, tag: { tagId, signal: signal.value } });

@@ -74,6 +74,8 @@ interface Client {
   /** It holds a panel alone: of changes it hears that there are some, and asks for its panel again. */
   readonly isGlass: boolean;
   tags: Set<string>;
+  /** Ends that its tags are read for it. */
+  unwant: () => void;
   readonly dirty: Set<string>;
   /** The panel that it shows as a screen of it. */
   screen: Screen | null;
@@ -168,6 +170,7 @@ export class LiveChannel {
       peer,
       isGlass,
       tags: new Set(),
+      unwant: () => undefined,
       dirty: new Set(),
       screen: null,
       holds: new Set(),
@@ -184,6 +187,7 @@ export class LiveChannel {
       this.#clients.delete(client);
       if (this.#clients.size === 0) this.#rest();
       this.#leave(client);
+      client.unwant();
       for (const hold of client.holds) void this.#services?.holds.release(hold, 'Released by the server: the panel has gone.');
     });
     socket.on('error', () => socket.terminate());
@@ -206,6 +210,7 @@ export class LiveChannel {
       case 'subscribe':
         client.tags = new Set(client.peer ? message.tags.filter((id) => this.#services?.panels.isShown(id)) : message.tags);
         for (const tagId of client.tags) client.dirty.add(tagId);
+        this.#want(client);
         break;
       case 'ack':
         client.acknowledged = Math.min(client.sent, Math.max(client.acknowledged, message.batch));
@@ -241,6 +246,13 @@ export class LiveChannel {
     const { peer } = client;
     client.screen = { panelId, mayLead: peer === null || peer.rights === 'write', send: (message) => this.#send(client, message) };
     desks.enter(client.screen, pageId);
+  }
+
+  /** What two subscriptions share is read on. */
+  #want(client: Client): void {
+    const before = client.unwant;
+    client.unwant = this.#services?.engine.want(client.tags) ?? client.unwant;
+    before();
   }
 
   #leave(client: Client): void {

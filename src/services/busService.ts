@@ -117,7 +117,7 @@ export class BusService {
     const byPeriod = new Map<number, PointSpec[]>();
     for (const point of this.#model.pointsOf(device.id)) {
       const signal = this.#model.effective(point.key);
-      if (!signal.ok) continue;
+      if (!signal.ok || !this.#engine.isRead(point.key, signal.value)) continue;
       const periodMs = periodOf(signal.value.periodMs);
       const points = byPeriod.get(periodMs) ?? [];
       points.push(point);

@@ -1,6 +1,7 @@
 /** The one set of services of this process, and how route handlers reach it: their bundle gets copies of modules. */
 import { join } from 'node:path';
 import type { Status, Trouble } from '@/core/live/status.ts';
+import type { EntityKind } from '@/core/project/entities.ts';
 import type { FirstSnapshot, Snapshot } from '@/core/project/snapshot.ts';
 import type { Result } from '@/core/result.ts';
 import { findDriver } from '@/drivers/registry.ts';
@@ -19,6 +20,7 @@ import { ProofBook } from '@/store/proofBook.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
 import { SecretBox } from '@/store/secretBox.ts';
 import { RecordStore } from '@/store/recordStore.ts';
+import { alwaysRead } from './alwaysRead.ts';
 import { AuditTrail } from './auditTrail.ts';
 import { BackupService } from './backupService.ts';
 import { BusService } from './busService.ts';
@@ -104,6 +106,9 @@ export interface Host {
   restart(): void;
 }
 
+/** A change of these may be one of what the server itself goes by. */
+const GOES_BY: ReadonlySet<EntityKind> = new Set<EntityKind>(['tag', 'device', 'copyRule', 'block', 'member', 'panelWord']);
+
 /** Loads the project and brings it online. */
 export async function createServices(database: Database, clock: Clock, askPages: AskPages, host: Host): Promise<Services> {
   const model = new ProjectModel();
@@ -156,7 +161,14 @@ export async function createServices(database: Database, clock: Clock, askPages:
     for (const name of guards.relockChanged()) audit.record('locked', '', `${name}: it was changed`);
     for (const name of copies.disarmChanged()) audit.record('disarmed', '', `${name}: it was changed`);
   });
+  let unwant = engine.want(alwaysRead(model));
   projects.onApplied(({ changes }) => engine.following(changes));
+  projects.onApplied(({ changes }) => {
+    if (!changes.some(({ kind }) => GOES_BY.has(kind))) return;
+    const before = unwant;
+    unwant = engine.want(alwaysRead(model));
+    before();
+  });
   projects.onApplied(({ changes }) => {
     if (!changes.some(({ kind }) => kind === 'panel' || kind === 'page' || kind === 'panelWord')) return;
     for (const panelId of desks.open) desks.follow(panelId);

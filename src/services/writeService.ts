@@ -263,6 +263,7 @@ export class WriteService {
     const by = tag.confirm.kind === 'tolerance' ? tag.confirm.by : 0;
     const begun = clock.now();
     const isChanged = (value: EngValue): boolean => !isNear(value, held.value, by);
+    const release = this.#engine.want([tag.id]);
     const stop = live.onSample((tagId) => {
       const sample = tagId === tag.id ? live.get(tagId) : null;
       if (!sample) return;
@@ -277,6 +278,7 @@ export class WriteService {
     const end = (): void => {
       stop();
       cancel();
+      release();
       if (this.#watched.get(tag.id) === end) this.#watched.delete(tag.id);
     };
     this.#watched.set(tag.id, end);

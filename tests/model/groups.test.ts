@@ -49,7 +49,7 @@ describe('settings of groups', () => {
     expect([signal().periodMs, signal().access, signal().writable]).toEqual([5000, 'readWrite', true]);
     apply(group(BED, { periodMs: 200 }));
     expect([signal().periodMs, signal().access]).toEqual([200, 'readWrite']);
-    expect(model.inheritedBy({ groupId: BED }).saidBy).toEqual({ periodMs: BED, access: ZONE, unavailable: null, witnessUrl: null });
+    expect(model.inheritedBy({ groupId: BED }).saidBy).toEqual({ periodMs: BED, reads: null, access: ZONE, unavailable: null, witnessUrl: null });
     apply({ kind: 'tag', id: TAG, set: { access: 'read', source: newPoint(KILN, 'HR2', { periodMs: 100 }) } });
     expect([signal().periodMs, signal().access]).toEqual([100, 'read']);
   });

@@ -31,6 +31,7 @@ function signal(canonical: string, scale: Scale = AS_IS, periodMs = 1000): Effec
     canonical,
     settings: {},
     periodMs,
+    isReadWhenShown: false,
     access: 'read',
     writable: false,
     calculation: null,

@@ -117,6 +117,60 @@ describe('what runs follows the project', () => {
   });
 });
 
+describe('values that are read while they are shown', () => {
+  const OUT = uuidOf(6);
+  const readings = (): readonly string[][] => (sessions[0]?.devices[0]?.readings ?? []).map(({ keys }) => [...keys]);
+  const count = (): number => engine.live.counts.good + engine.live.counts.uncertain + engine.live.counts.bad;
+  beforeEach(async () => {
+    change({ kind: 'tag', id: OUT, set: newTag(DEVICE, 'out', 'HR9') }, { kind: 'device', id: DEVICE, set: { reads: 'shown' } });
+    await clock.pass(500);
+  });
+
+  test('are not read, and have no value that could be taken for one, until somebody wants them', async () => {
+    const before = readings().length;
+    await clock.pass(1000);
+    expect([readings().length, engine.live.get(TAG), count()]).toEqual([before, null, 0]);
+    const release = engine.want([OUT]);
+    await clock.pass(50);
+    expect(engine.live.get(OUT)?.quality.level).toBe('good');
+    expect([readings().at(-1), engine.live.get(TAG)]).toEqual([[OUT], null]);
+    release();
+    expect(engine.live.get(OUT)).toBeNull();
+    const after = readings().length;
+    await clock.pass(1000);
+    expect(readings().length).toBe(after);
+  });
+  test('are read as long as the last one wants them; who lets go twice lets go once', async () => {
+    const [one, two] = [engine.want([OUT, OUT]), engine.want([OUT])];
+    one();
+    one();
+    await clock.pass(200);
+    expect(readings().at(-1)).toEqual([OUT]);
+    two();
+    expect(engine.live.get(OUT)).toBeNull();
+  });
+  test('are read once when they are asked for now', async () => {
+    const asked = engine.readNow(TAG);
+    await clock.pass(50);
+    expect((await asked)?.quality.level).toBe('good');
+    expect(engine.live.get(TAG)).toBeNull();
+  });
+  test('stay what they are through a change of the tag, and a group may say otherwise', async () => {
+    const group = uuidOf(7);
+    const release = engine.want([OUT]);
+    change({ kind: 'tag', id: OUT, set: { source: newPoint(DEVICE, 'HR12', { periodMs: 100 }) } });
+    await clock.pass(200);
+    expect(engine.live.get(OUT)?.quality.level).toBe('good');
+    release();
+    change(
+      { kind: 'group', id: group, set: { name: 'G', parentId: null, deviceId: DEVICE, periodMs: null, access: null, reads: 'always' } },
+      { kind: 'tag', id: TAG, set: { groupId: group } },
+    );
+    await clock.pass(200);
+    expect([level(), engine.live.get(OUT)]).toEqual(['good', null]);
+  });
+});
+
 describe('what is said of links and devices', () => {
   test('a device without tags is connecting, one that is read answers', () => {
     expect([stateOf(DEVICE), stateOf(SECOND)]).toEqual(['answering', 'connecting']);

@@ -17,6 +17,7 @@ function signal(range: { low: number; high: number } | null = null): EffectiveSi
     canonical: 'HR0',
     settings: {},
     periodMs: 1000,
+    isReadWhenShown: false,
     access: 'read',
     writable: false,
     calculation: null,

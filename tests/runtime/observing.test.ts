@@ -40,6 +40,7 @@ function tagAt(tagId: string, canonical: string, periodMs = 500): ScannedTag {
     canonical,
     settings: {},
     periodMs,
+    isReadWhenShown: false,
     access: 'readWrite',
     writable: true,
     def,

@@ -19,6 +19,7 @@ const STEAM: Group = {
   parentId: null,
   deviceId: uuidOf(2),
   periodMs: 200,
+  reads: null,
   access: null,
   prefix: '',
   unavailable: null,

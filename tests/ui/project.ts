@@ -60,6 +60,7 @@ export function projectOf(
         lifeTagId: null,
         lifeSeconds: 5,
         ownLifeTagId: null,
+        reads: 'always',
       },
     ],
     groups,

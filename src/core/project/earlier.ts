@@ -26,7 +26,18 @@ export class EarlierGroups {
       // RFC 9562, 5.3: its namespace is the device, as in the migration.
       const id: string = namedUuid(parts.slice(0, at + 1).join('/'), deviceId);
       if (!this.#groups.has(id))
-        this.#groups.set(id, { id, name, parentId, deviceId, periodMs: null, access: null, prefix: '', unavailable: null, witnessUrl: null });
+        this.#groups.set(id, {
+          id,
+          name,
+          parentId,
+          deviceId,
+          periodMs: null,
+          reads: null,
+          access: null,
+          prefix: '',
+          unavailable: null,
+          witnessUrl: null,
+        });
       parentId = id;
     }
     this.#ids.set(key, parentId);
@@ -57,7 +68,7 @@ export function fromEarlierTag(entity: Entity, groups: EarlierGroups): Tag {
 
 /** A whole project file of before: its parts as they are called in a file. */
 export function fromEarlierFile(file: Entity): Entity {
-  return { copyRules: [], sharedScales: [], pictures: [], ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))) };
+  return { copyRules: [], sharedScales: [], pictures: [], panelWords: [], ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))) };
 }
 
 /** Pages had twelve columns. */

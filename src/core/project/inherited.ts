@@ -1,11 +1,14 @@
 /** What groups say for all that stands below them: each setting comes from the nearest above that says something. */
 import type { Group, Tag } from './entities.ts';
+import type { Reads } from './kinds/device.ts';
 import { pointIn } from './tagSource.ts';
 
-type InheritedField = 'periodMs' | 'access' | 'unavailable' | 'witnessUrl';
+type InheritedField = 'periodMs' | 'reads' | 'access' | 'unavailable' | 'witnessUrl';
 
 export interface Inherited {
   readonly periodMs: number;
+  /** Null for what the device says. */
+  readonly reads: Reads | null;
   readonly access: 'read' | 'readWrite';
   /** The prefixes of all groups above, the outermost first. */
   readonly prefix: string;
@@ -20,11 +23,12 @@ export interface Inherited {
 /** Where no group says anything. */
 export const UNGROUPED: Inherited = {
   periodMs: 1000,
+  reads: null,
   access: 'read',
   prefix: '',
   unavailable: '',
   witnessUrl: null,
-  saidBy: { periodMs: null, access: null, unavailable: null, witnessUrl: null },
+  saidBy: { periodMs: null, reads: null, access: null, unavailable: null, witnessUrl: null },
 };
 
 /** Groups inside groups inside groups. */
@@ -51,11 +55,18 @@ function inheritedBelow(group: Group, above: Inherited): Inherited {
   const says = (field: InheritedField): string | null => (group[field] === null ? above.saidBy[field] : group.id);
   return {
     periodMs: group.periodMs ?? above.periodMs,
+    reads: group.reads ?? above.reads,
     access: group.access ?? above.access,
     prefix: above.prefix + group.prefix,
     unavailable: group.unavailable ?? above.unavailable,
     witnessUrl: group.witnessUrl ?? above.witnessUrl,
-    saidBy: { periodMs: says('periodMs'), access: says('access'), unavailable: says('unavailable'), witnessUrl: says('witnessUrl') },
+    saidBy: {
+      periodMs: says('periodMs'),
+      reads: says('reads'),
+      access: says('access'),
+      unavailable: says('unavailable'),
+      witnessUrl: says('witnessUrl'),
+    },
   };
 }
 

@@ -27,6 +27,7 @@ export interface DeviceTexts {
   readonly lifeTagId: string;
   readonly lifeSeconds: string;
   readonly ownLifeTagId: string;
+  readonly reads: string;
   readonly settings: Record<string, string>;
   readonly dialect: Record<string, string>;
 }
@@ -55,11 +56,12 @@ function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProp
       lifeTagId: device?.lifeTagId ?? '',
       lifeSeconds: String(device?.lifeSeconds ?? 5),
       ownLifeTagId: device?.ownLifeTagId ?? '',
+      reads: device?.reads ?? 'always',
       settings: textsOf(driver.device, device?.settings ?? {}),
       dialect: textsOf(driver.dialect, device?.dialect ?? {}),
     },
     resolver: yupResolver(
-      ENTITY_SCHEMAS.device.pick(['name', 'witnessUrl', 'identity', 'lifeSeconds']).shape({
+      ENTITY_SCHEMAS.device.pick(['name', 'witnessUrl', 'identity', 'lifeSeconds', 'reads']).shape({
         settings: yupOf(driver.device),
         dialect: yupOf(driver.dialect),
         identityTagId: maybeTag(),
@@ -86,6 +88,7 @@ function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProp
         'lifeTagId',
         'lifeSeconds',
         'ownLifeTagId',
+        'reads',
         ...Object.keys(driver.device.properties).map((f) => `settings.${f}` as const),
         ...Object.keys(driver.dialect.properties).map((f) => `dialect.${f}` as const),
       ]);
@@ -104,6 +107,18 @@ function DeviceForm({ device, link, driver, setting, onClose }: DeviceDialogProp
           error={errorAt(errors, 'witnessUrl')}
         >
           {(ids) => <input {...ids} className="input input-sm num w-full" placeholder="http://127.0.0.1:8502" {...form.register('witnessUrl')} />}
+        </Field>
+        <Field
+          label={labelOf('device', 'reads')}
+          help="While shown: only what an open page, a rule or an expression goes by is read. A group may say otherwise for its tags."
+          error={errorAt(errors, 'reads')}
+        >
+          {(ids) => (
+            <select {...ids} className="select select-sm w-full" {...form.register('reads')}>
+              <option value="always">always</option>
+              <option value="shown">while shown</option>
+            </select>
+          )}
         </Field>
         {device ? (
           <Fold

@@ -6,6 +6,7 @@ import { counted } from '@/core/counted.ts';
 import type { Change } from '@/core/project/command.ts';
 import { labelOf, type Group } from '@/core/project/entities.ts';
 import { groupsNamed } from '@/core/project/groupsNamed.ts';
+import type { Reads } from '@/core/project/kinds/device.ts';
 import { PERIODS_MS } from '@/core/project/kinds/periods.ts';
 import { groupsAbove } from '@/core/project/tagPath.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
@@ -14,7 +15,7 @@ import { Dialog } from '../parts/Dialog.tsx';
 import { KeptText } from '../parts/KeptText.tsx';
 import { periodText } from './columns.ts';
 
-const COLUMNS = 'grid grid-cols-[minmax(0,2fr)_4rem_8rem_8rem_minmax(0,0.8fr)_minmax(0,1.1fr)_minmax(0,1.1fr)_2rem] items-center gap-2';
+const COLUMNS = 'grid grid-cols-[minmax(0,2fr)_4rem_8rem_7rem_7rem_minmax(0,0.8fr)_minmax(0,1.1fr)_minmax(0,1.1fr)_2rem] items-center gap-2';
 
 export function GroupsDialog({ onClose }: { readonly onClose: () => void }) {
   const project = useProject();
@@ -32,7 +33,7 @@ export function GroupsDialog({ onClose }: { readonly onClose: () => void }) {
           <span role="columnheader" className="text-right">
             Tags
           </span>
-          {(['periodMs', 'access', 'prefix', 'unavailable', 'witnessUrl'] as const).map((field) => (
+          {(['periodMs', 'reads', 'access', 'prefix', 'unavailable', 'witnessUrl'] as const).map((field) => (
             <span role="columnheader" key={field}>
               {labelOf('group', field)}
             </span>
@@ -88,6 +89,18 @@ function GroupRow({ group, tags }: { readonly group: Group; readonly tags: numbe
               {periodText(ms)}
             </option>
           ))}
+        </select>
+      </span>
+      <span role="cell">
+        <select
+          aria-label={`Read, of ${path}`}
+          className="select select-xs w-full"
+          value={group.reads ?? ''}
+          onChange={(e) => set('reading', { reads: e.target.value === '' ? null : (e.target.value as Reads) })}
+        >
+          <option value="">as above</option>
+          <option value="always">always</option>
+          <option value="shown">while shown</option>
         </select>
       </span>
       <span role="cell">

@@ -1,6 +1,11 @@
+import { string } from 'yup';
 import { ID_FIELD, idText, nameField, settings, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
 import { witnessUrlText } from './witnessUrl.ts';
+
+/** When values are read: always, or only while something shows them or goes by them. */
+export const READS = ['always', 'shown'] as const;
+export type Reads = (typeof READS)[number];
 
 export interface Device {
   readonly id: string;
@@ -18,6 +23,8 @@ export interface Device {
   readonly lifeSeconds: number;
   /** The tag that Mill Latch counts up for the controller to watch, while writing is open for rules; null for none. */
   readonly ownLifeTagId: string | null;
+  /** When its values are read, where no group says otherwise. */
+  readonly reads: Reads;
 }
 
 const tagId = { schema: idText().nullable().defined(), stored: 'text', unsaid: null, refers: names('tag') } as const;
@@ -54,5 +61,6 @@ export const deviceKind = {
       unsaid: 5,
     },
     ownLifeTagId: { label: 'Our own heartbeat', column: 'own_life_tag_id', ...tagId },
+    reads: { label: 'Read', schema: string<Reads>().oneOf(READS).defined(), column: 'reads', stored: 'text', unsaid: 'always' },
   },
 } as const satisfies Kind<Device>;

@@ -1,4 +1,5 @@
-import { mixed } from 'yup';
+import { mixed, string } from 'yup';
+import { READS, type Reads } from './device.ts';
 import { isPeriod, periodRule } from '../tagSource.ts';
 import { ID_FIELD, accessSchema, idText, nameField, nameText, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
@@ -14,6 +15,7 @@ export interface Group {
   /** The device whose tags it holds; null for a group of the project, which may hold any. */
   readonly deviceId: string | null;
   readonly periodMs: number | null;
+  readonly reads: Reads | null;
   readonly access: 'read' | 'readWrite' | null;
   /** Put before the addresses of the points below it, after the prefixes above it. */
   readonly prefix: string;
@@ -54,6 +56,16 @@ export const groupKind = {
       refers: belongsTo<string | null>('device'),
     },
     periodMs: { label: 'Period', schema: period, column: 'period_ms', stored: 'number', unsaid: null },
+    reads: {
+      label: 'Read',
+      schema: string<Reads>()
+        .nullable()
+        .oneOf([...READS, null])
+        .defined(),
+      column: 'reads',
+      stored: 'text',
+      unsaid: null,
+    },
     access: {
       label: 'Access',
       schema: accessSchema(),
