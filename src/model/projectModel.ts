@@ -8,6 +8,7 @@ import {
   type EntityKind,
   type Group,
   type Enumeration,
+  type Member,
   type Page,
   type Structure,
   type Tag,
@@ -146,6 +147,10 @@ export class ProjectModel {
   /** In their order. */
   pagesOf(panelId: string): readonly Page[] {
     return [...this.#references.of(PAGES_OF, panelId)].flatMap((id) => this.get('page', id) ?? []).sort((a, b) => a.position - b.position);
+  }
+
+  membersOf(blockId: string): readonly Member[] {
+    return [...this.#references.of(IN_BLOCK, blockId)].flatMap((id) => this.get('member', id) ?? []);
   }
 
   elementsOn(pageId: string): readonly Element[] {

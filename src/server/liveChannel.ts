@@ -42,6 +42,7 @@ const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(valu
     panelId: string().max(36).required(),
     elementId: string().max(36).required(),
     wordId: string().max(36),
+    subject: number().integer(),
   }),
   screen: object({
     kind: string().required(),
@@ -260,11 +261,11 @@ export class LiveChannel {
     client.screen = null;
   }
 
-  async #hold(client: Client, { hold, panelId, elementId, wordId }: Extract<ClientMessage, { kind: 'hold' }>): Promise<void> {
+  async #hold(client: Client, { hold, ...press }: Extract<ClientMessage, { kind: 'hold' }>): Promise<void> {
     if (!this.#services) return;
     const refuse = (sentence: string): void => this.#send(client, { kind: 'held', hold, phase: 'refused', sentence });
     if (client.peer && client.peer.rights !== 'write') return refuse('This phone or panel may only read.');
-    const held = this.#services.panels.held(panelId, elementId, wordId);
+    const held = this.#services.panels.held(press);
     if (!held.ok) return refuse(`${held.problem.message} ${held.problem.remedy ?? ''}`.trim());
     client.holds.add(hold);
     const done = await this.#services.holds.begin(hold, held.value, (fault) => {

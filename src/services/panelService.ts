@@ -4,7 +4,8 @@ import { conditionsOf } from '@/core/panel/conditions.ts';
 import { formulaOf, RunningFormula } from '@/core/panel/formula.ts';
 import { heldTag, writesFor, type Press, type PressWrite } from '@/core/panel/press.ts';
 import { isBound, type Live } from '@/core/panel/bound.ts';
-import { settingsOf } from '@/core/panel/kinds.ts';
+import { actionsOf, settingsOf } from '@/core/panel/kinds.ts';
+import { forSubject } from '@/core/panel/subjects.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { startPage, type ListedPanel, type Scene } from '@/core/panel/scene.ts';
 import { tagsUsedBy } from '@/core/panel/uses.ts';
@@ -29,6 +30,15 @@ export interface PressRequest extends Press {
   readonly panelId: string;
   readonly elementId: string;
   readonly writer: Permitted;
+  /** The number of the subject that the page showed; absent where it is of nothing in particular. */
+  readonly subject?: number | undefined;
+}
+
+export interface HoldRequest {
+  readonly panelId: string;
+  readonly elementId: string;
+  readonly wordId?: string | undefined;
+  readonly subject?: number | undefined;
 }
 
 interface KnownBundle {
@@ -61,6 +71,12 @@ export class PanelService {
       panel: (id) => model.get('panel', id),
       pagesOf: (panelId) => model.pagesOf(panelId),
       elementsOn: (pageId) => model.elementsOn(pageId),
+      subjectList: (id) => model.get('subjectList', id),
+      block: (id) => model.get('block', id),
+      device: (id) => model.get('device', id),
+      group: (id) => model.get('group', id),
+      membersOf: (blockId) => model.membersOf(blockId),
+      tagsOn: (deviceId) => model.tagsOf(deviceId),
       wordsOf: (panelId) => model.all('panelWord').filter((word) => word.panelId === panelId),
       tag: (id) => model.get('tag', id),
       effective: (id) => model.effective(id),
@@ -112,19 +128,28 @@ export class PanelService {
     return sceneOf(this.#project, panelId);
   }
 
+  *#tagsOfSubjects(): Generator<string> {
+    for (const { id, panelId, subjectListId } of this.#model.all('page')) {
+      const subjects = subjectListId === null ? null : this.scene(panelId)?.subjectsOn(id);
+      if (!subjects) continue;
+      if (subjects.tagId !== null) yield subjects.tagId;
+      for (const { tags } of subjects.choices) for (const tagId of tags.values()) if (tagId !== null) yield tagId;
+    }
+  }
+
   /** Whether some panel shows the tag. */
   isShown(tagId: string): boolean {
     const revision = this.#revision();
     if (this.#shown.revision !== revision) {
       const clocks = this.#model.all('panelWord').flatMap(({ role, tagId: clock }) => (role === 'clockFrom' ? [clock] : []));
-      this.#shown = { revision, ids: new Set([...this.#model.all('element').flatMap(tagsUsedBy), ...clocks]) };
+      this.#shown = { revision, ids: new Set([...this.#model.all('element').flatMap(tagsUsedBy), ...clocks, ...this.#tagsOfSubjects()]) };
     }
     return this.#shown.ids.has(tagId);
   }
 
   /** The tag that a button of a panel holds on while it is pressed. @param wordId a key that tells of the press; absent for what the button itself does */
-  held(panelId: string, elementId: string, wordId?: string): Result<string> {
-    const found = this.#find(panelId, elementId);
+  held({ panelId, elementId, wordId, subject }: HoldRequest): Result<string> {
+    const found = this.#find(panelId, elementId, subject);
     if (!found.ok) return found;
     const word = wordId === undefined ? null : this.#model.get('panelWord', wordId);
     const isKey = word?.role === 'key' && word.panelId === panelId && word.elementId === elementId;
@@ -135,14 +160,15 @@ export class PanelService {
   }
 
   /** Carries out what a press asks for, in order; what comes after one that was not done is left out. */
-  async press({ id, panelId, elementId, writer, ...press }: PressRequest): Promise<Result<readonly WriteOutcome[]>> {
-    const found = this.#find(panelId, elementId);
+  async press({ id, panelId, elementId, writer, subject, ...press }: PressRequest): Promise<Result<readonly WriteOutcome[]>> {
+    const found = this.#find(panelId, elementId, subject);
     if (!found.ok) return found;
     const { scene, element } = found.value;
     const refusal = this.#refusal(scene, element);
     if (refusal) return refusal;
     const tag = element.tagId === null ? null : scene.tag(element.tagId);
-    const writes = writesFor(element, press, tag?.def ?? null, statesOf(element, { units: [], statesIn: scene.statesIn }));
+    const chosen = this.#subjectWrite(scene, element, press);
+    const writes = chosen ?? writesFor(element, press, tag?.def ?? null, statesOf(element, { units: [], statesIn: scene.statesIn }));
     if (!writes.ok) return writes;
     const outcomes: WriteOutcome[] = [];
     for (const [at, write] of writes.value.entries()) {
@@ -164,11 +190,30 @@ export class PanelService {
     return ok(outcomes);
   }
 
-  #find(panelId: string, elementId: string): Result<{ readonly scene: Scene; readonly element: Element }> {
+  /** The element as it is for the subject that its page shows. */
+  #find(panelId: string, elementId: string, subject: number | undefined): Result<{ readonly scene: Scene; readonly element: Element }> {
     const element = this.#model.get('element', elementId);
     const page = element && this.#model.get('page', element.pageId);
     const scene = page?.panelId === panelId ? this.scene(panelId) : null;
-    return element && scene ? ok({ scene, element }) : GONE;
+    if (!element || !scene) return GONE;
+    const subjects = scene.subjectsOn(element.pageId);
+    if (!subjects) return ok({ scene, element });
+    const choice = subjects.choices.find(({ number }) => number === subject);
+    if (!choice) return fail('subject', `${subjects.name} has no such subject (any more).`, 'Choose one on the panel, and press again.');
+    const own = forSubject(element, choice);
+    return own.isMissing ? fail('subject', `${choice.text} does not have what the element shows or writes.`) : ok({ scene, element: own.element });
+  }
+
+  /** What choosing a subject writes, where a tag says which one is shown; null for an element that chooses none. */
+  #subjectWrite(scene: Scene, element: Element, { value = '' }: Press): Result<readonly PressWrite[]> | null {
+    const action = actionsOf(element).find(({ act }) => act === 'subject');
+    if (element.kind !== 'subject' && !action) return null;
+    const subjects = scene.subjectsOn(action?.pageId ?? element.pageId);
+    const wanted = action ? action.value : value;
+    if (subjects?.tagId === undefined || subjects.tagId === null) return fail('not-here', 'Which one is shown is chosen on the glass alone.');
+    if (!subjects.choices.some(({ number }) => String(number) === wanted))
+      return fail('not-offered', `“${wanted.slice(0, 60)}” is the number of no subject.`, 'The panel was changed: look at it again.', 'value');
+    return ok([{ tagId: subjects.tagId, kind: 'value', value: wanted }]);
   }
 
   /** An element that cannot be pressed on the glass is not written by one that asks all the same. */

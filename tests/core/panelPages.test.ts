@@ -271,7 +271,7 @@ describe('a page file', () => {
     elementsOn: (id) => (id === uuidOf(90) ? elements : []),
     words: [
       { id: uuidOf(50), panelId: uuidOf(80), role: 'wanted', tagId: bed, elementId: null },
-      { id: uuidOf(51), panelId: uuidOf(80), role: 'key', tagId: bed, elementId: uuidOf(2) },
+      { id: uuidOf(51), panelId: uuidOf(80), role: 'key', tagId: bed, elementId: elements[1]?.id ?? '' },
       { id: uuidOf(52), panelId: uuidOf(80), role: 'page', tagId: gone, elementId: null },
     ],
     stateList: () => list,

@@ -170,6 +170,7 @@ const snapshot: FiledProject = {
   sharedScales: [],
   pictures: [],
   stateLists: [],
+  subjectLists: [],
   panels: [],
   pages: [],
   elements: [],

@@ -65,6 +65,7 @@ describe('what a panel shows of its units', () => {
     isHere: () => true,
     elementsOn: () => elements,
     words: [],
+    subjectsOn: () => null,
     tag: (id) => tags.get(id) ?? null,
     statesIn: () => null,
     picture: () => null,

@@ -28,6 +28,7 @@ function scene(type: string): Scene {
     isHere: () => true,
     elementsOn: () => [],
     words: [],
+    subjectsOn: () => null,
     tag: (id) => (id === TAG ? { id, name: 'bed', def, problem: '', canWrite: true } : null),
     statesIn: () => null,
     picture: () => null,

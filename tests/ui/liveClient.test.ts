@@ -47,6 +47,7 @@ const snapshot = (): Snapshot => ({
   sharedScales: [],
   pictures: [],
   stateLists: [],
+  subjectLists: [],
   sources: [],
   tags: [tag],
   scales: [],

@@ -75,6 +75,7 @@ export function projectOf(
     sharedScales: [],
     pictures: [],
     stateLists: [],
+    subjectLists: [],
     panels: [],
     pages: [],
     elements: [],

@@ -96,7 +96,14 @@ export type ClientMessage =
   | { readonly kind: 'subscribe'; readonly tags: readonly string[] }
   | { readonly kind: 'ack'; readonly batch: number }
   /** The first begins to hold, each further one says that the button is still held. `wordId`: a key that tells the controller of it. */
-  | { readonly kind: 'hold'; readonly hold: string; readonly panelId: string; readonly elementId: string; readonly wordId?: string | undefined }
+  | {
+      readonly kind: 'hold';
+      readonly hold: string;
+      readonly panelId: string;
+      readonly elementId: string;
+      readonly wordId?: string | undefined;
+      readonly subject?: number | undefined;
+    }
   | { readonly kind: 'release'; readonly hold: string }
   /** A screen has drawn a page; null: nobody sees it now. `order`: it was sent there, 0 when it opens; null: a person chose it. */
   | { readonly kind: 'screen'; readonly panelId: string; readonly pageId: string | null; readonly order: number | null }

@@ -1,6 +1,6 @@
 /** What a button does, step by step. */
 
-export const ACTS = ['toggle', 'set', 'reset', 'write', 'add', 'hold', 'page', 'back', 'next', 'previous'] as const;
+export const ACTS = ['toggle', 'set', 'reset', 'write', 'add', 'hold', 'page', 'subject', 'back', 'next', 'previous'] as const;
 export type Act = (typeof ACTS)[number];
 export const ACT_WORDS: Readonly<Record<Act, string>> = {
   toggle: 'toggle',
@@ -10,6 +10,7 @@ export const ACT_WORDS: Readonly<Record<Act, string>> = {
   add: 'add to the value',
   hold: 'on while held',
   page: 'go to a page',
+  subject: 'show a subject',
   back: 'go back',
   next: 'go to the next page',
   previous: 'go to the page before',
@@ -19,7 +20,7 @@ export interface Action {
   readonly act: Act;
   /** The tag that it writes; null for that of the element. */
   readonly tagId: string | null;
-  /** What it writes or adds, in the tag's own unit. */
+  /** What it writes or adds, in the tag's own unit; the number of the subject that it shows. */
   readonly value: string;
   /** Where it leads. */
   readonly pageId: string | null;

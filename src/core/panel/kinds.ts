@@ -14,6 +14,7 @@ import { picture } from './kinds/picture.ts';
 import { pipe } from './kinds/pipe.ts';
 import { shape } from './kinds/shape.ts';
 import { slider } from './kinds/slider.ts';
+import { subject } from './kinds/subject.ts';
 import { switchKind } from './kinds/switch.ts';
 import { symbol } from './kinds/symbol.ts';
 import { table } from './kinds/table.ts';
@@ -38,6 +39,7 @@ const WRITTEN = {
   slider,
   entry,
   pick,
+  subject,
   trend,
   table,
   clock,

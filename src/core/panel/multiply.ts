@@ -111,14 +111,19 @@ function withMasks<S extends object>(settings: S, n: number): S {
   return {
     ...inExpressions,
     actions: inExpressions.actions.map((action) => {
-      const next = maskAfter(action.value, n);
+      const next = action.act === 'subject' ? null : maskAfter(action.value, n);
       return next === null ? action : { ...action, value: next.endsWith('h') ? `16#${next.slice(0, -1)}` : next };
     }),
   };
 }
 
-/** Words on buttons count on like labels do. */
+/** Words on buttons count on like labels do, and so do the subjects that they show. */
 function withCountedTexts(settings: Element['settings'], n: number): Element['settings'] {
-  const { caption } = settings;
-  return typeof caption === 'string' && caption !== '' ? { ...settings, caption: countedOn(caption, n) } : settings;
+  const { caption, actions } = settings;
+  const words = typeof caption === 'string' && caption !== '' ? { caption: countedOn(caption, n) } : {};
+  if (!Array.isArray(actions)) return { ...settings, ...words };
+  const counted = (actions as readonly Action[]).map((action) =>
+    action.act === 'subject' ? { ...action, value: countedOn(action.value, n) } : action,
+  );
+  return { ...settings, ...words, actions: counted };
 }

@@ -7,6 +7,7 @@ import type { PanelWord } from '../project/kinds/panelWord.ts';
 import type { Picture } from '../project/kinds/picture.ts';
 import type { SignalDefinition } from '../signal.ts';
 import type { State } from './states.ts';
+import type { SceneSubjects } from './subjects.ts';
 
 /** What a panel knows of a tag. */
 export interface SceneTag {
@@ -33,6 +34,8 @@ export interface Scene {
   readonly isHere: (pageId: string) => boolean;
   /** From the lowest to the highest. */
   readonly elementsOn: (pageId: string) => readonly Element[];
+  /** The like things that a page serves; null where it is of nothing in particular. */
+  readonly subjectsOn: (pageId: string) => SceneSubjects | null;
   /** Keys of its buttons, and the clock of its controller. */
   readonly words: readonly SceneWord[];
   /** Null for a tag that is gone. */

@@ -39,5 +39,5 @@ export function picturesUsedBy({ kind, settings }: Kinded, states: readonly Stat
 
 /** Pages that it leads to by their id. */
 export function pagesLedTo(element: Kinded): readonly string[] {
-  return actionsOf(element).flatMap(({ act, pageId }) => (act === 'page' && pageId !== null ? [pageId] : []));
+  return actionsOf(element).flatMap(({ act, pageId }) => ((act === 'page' || act === 'subject') && pageId !== null ? [pageId] : []));
 }

@@ -68,7 +68,14 @@ export function fromEarlierTag(entity: Entity, groups: EarlierGroups): Tag {
 
 /** A whole project file of before: its parts as they are called in a file. */
 export function fromEarlierFile(file: Entity): Entity {
-  return { copyRules: [], sharedScales: [], pictures: [], panelWords: [], ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))) };
+  return {
+    copyRules: [],
+    sharedScales: [],
+    pictures: [],
+    panelWords: [],
+    subjectLists: [],
+    ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))),
+  };
 }
 
 /** Pages had twelve columns. */

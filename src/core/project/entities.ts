@@ -18,6 +18,7 @@ import { scaleKind, type TagScale } from './kinds/scale.ts';
 import { sharedScaleKind, type SharedScale } from './kinds/sharedScale.ts';
 import { stateListKind, type StateList } from './kinds/stateList.ts';
 import { sourceKind, type Source } from './kinds/source.ts';
+import { subjectListKind, type SubjectList } from './kinds/subjectList.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
@@ -40,6 +41,7 @@ export type {
   StateList,
   Structure,
   StructureMember,
+  SubjectList,
   Tag,
   TagScale,
 };
@@ -61,6 +63,7 @@ const WRITTEN = {
   copyRule: copyRuleKind,
   picture: pictureKind,
   stateList: stateListKind,
+  subjectList: subjectListKind,
   panel: panelKind,
   page: pageKind,
   element: elementKind,
@@ -83,6 +86,7 @@ export interface Entities {
   readonly copyRule: CopyRule;
   readonly picture: Picture;
   readonly stateList: StateList;
+  readonly subjectList: SubjectList;
   readonly panel: Panel;
   readonly page: Page;
   readonly element: Element;

@@ -5,6 +5,7 @@ import { panelTag, sceneTag, type PanelTag } from '@/core/panel/panelTag.ts';
 import { byHeight, type Scene, type ScenePicture, type SceneTag, type SceneWord } from '@/core/panel/scene.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { picturesUsedBy, tagsUsedBy } from '@/core/panel/uses.ts';
+import type { SceneSubjects, SubjectChoice } from '@/core/panel/subjects.ts';
 import type { State } from '@/core/panel/states.ts';
 import { FUNCTIONS } from '@/core/expression/functions.ts';
 import { stepsOf } from '@/core/scaling/scale.ts';
@@ -18,6 +19,7 @@ export interface PanelBundle {
   /** {@link SentElement}s. */
   readonly elements: JsonColumns;
   readonly words: readonly SceneWord[];
+  readonly subjects: readonly SentSubjects[];
   /** {@link PanelTag}s. */
   readonly tags: JsonColumns;
   readonly stateLists: Readonly<Record<string, readonly State[]>>;
@@ -31,6 +33,12 @@ interface SentElement extends Omit<Element, 'pageId' | 'tagId'> {
   readonly pageId: number;
   /** Its id where the tag is gone. */
   readonly tagId: number | string | null;
+}
+
+/** Like things, their tags by their place among those sent, in the order of the pattern's. */
+interface SentSubjects extends Omit<SceneSubjects, 'choices'> {
+  readonly pattern: readonly number[];
+  readonly choices: readonly (Omit<SubjectChoice, 'tags'> & { readonly tags: readonly (number | null)[] })[];
 }
 
 /** @param only a page, for what it needs alone */
@@ -57,6 +65,17 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     const tag = role === 'clockFrom' ? scene.tag(tagId) : null;
     if (tag) tags.set(tagId, panelTag(tag));
   }
+  const lists = new Map(
+    scene.pages.flatMap(({ id }) => {
+      const subjects = only === null || id === only ? scene.subjectsOn(id) : null;
+      return subjects ? [[subjects.id, subjects]] : [];
+    }),
+  );
+  for (const { choices, tagId } of lists.values())
+    for (const id of [tagId, ...choices.flatMap((choice) => [...choice.tags.values()])]) {
+      const tag = id === null || tags.has(id) ? null : scene.tag(id);
+      if (tag) tags.set(tag.id, panelTag(tag));
+    }
   const units = unitsFor(unitsIn(scene.panel, elements, tags.values()));
   const [pageAt, tagAt] = [placesOf(scene.pages), placesOf([...tags.values()])];
   const sent = elements.map((element): SentElement => {
@@ -69,10 +88,20 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     pages: scene.pages,
     elements: toColumns(sent),
     words: scene.words,
+    subjects: [...lists.values()].map((list) => sentSubjects(list, tagAt)),
     tags: toColumns([...tags.values()]),
     stateLists,
     pictures,
     units,
+  };
+}
+
+function sentSubjects({ choices, ...list }: SceneSubjects, tagAt: ReadonlyMap<string, number>): SentSubjects {
+  const pattern = [...(choices[0]?.tags.keys() ?? [])].filter((id) => tagAt.has(id));
+  return {
+    ...list,
+    pattern: pattern.map((id) => tagAt.get(id) ?? -1),
+    choices: choices.map(({ tags, ...choice }) => ({ ...choice, tags: pattern.map((id) => tagAt.get(tags.get(id) ?? '') ?? null) })),
   };
 }
 
@@ -91,7 +120,7 @@ function* unitsIn(panel: Panel, elements: readonly Element[], tags: Iterable<Pan
 }
 
 /** The inverse of {@link bundleOf}. */
-export function sceneIn({ only, panel, pages, words, elements: sent, tags: sentTags, stateLists, pictures, units }: PanelBundle): Scene {
+export function sceneIn({ only, panel, pages, words, subjects, elements: sent, tags: sentTags, stateLists, pictures, units }: PanelBundle): Scene {
   takeUnits(units);
   const tags = fromColumns<PanelTag>(sentTags);
   const elements = fromColumns<SentElement>(sent).map((element): Element => {
@@ -101,6 +130,18 @@ export function sceneIn({ only, panel, pages, words, elements: sent, tags: sentT
   const byPage = new Map<string, Element[]>(pages.map(({ id }) => [id, []]));
   for (const element of elements) byPage.get(element.pageId)?.push(element);
   for (const on of byPage.values()) on.sort(byHeight);
+  const lists = new Map(
+    subjects.map(({ pattern, choices, ...list }): [string, SceneSubjects] => [
+      list.id,
+      {
+        ...list,
+        choices: choices.map((choice) => ({
+          ...choice,
+          tags: new Map(pattern.map((at, i) => [tags[at]?.id ?? '', tags[choice.tags[i] ?? -1]?.id ?? null])),
+        })),
+      },
+    ]),
+  );
   const byId = new Map<string, SceneTag>();
   for (const tag of tags) {
     const made = sceneTag(tag);
@@ -111,6 +152,7 @@ export function sceneIn({ only, panel, pages, words, elements: sent, tags: sentT
     pages,
     isHere: (pageId) => only === null || pageId === only,
     elementsOn: (pageId) => byPage.get(pageId) ?? [],
+    subjectsOn: (pageId) => lists.get(pages.find(({ id }) => id === pageId)?.subjectListId ?? '') ?? null,
     words,
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,

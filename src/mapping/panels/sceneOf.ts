@@ -1,10 +1,13 @@
 /** A panel of a project as it is drawn: what its elements use, with effective settings. */
 import type { Element, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
 import { byHeight, isOfGlass, type Scene, type SceneTag } from '@/core/panel/scene.ts';
+import type { SceneSubjects } from '@/core/panel/subjects.ts';
+import { tagsUsedBy } from '@/core/panel/uses.ts';
 import type { Result } from '@/core/result.ts';
+import { subjectsOf, type SubjectsProject } from './subjectTags.ts';
 import type { EffectiveSignal } from '../effective.ts';
 
-export interface PanelsProject {
+export interface PanelsProject extends SubjectsProject {
   panel(id: string): Panel | null;
   pagesOf(panelId: string): readonly Page[];
   elementsOn(pageId: string): readonly Element[];
@@ -20,13 +23,28 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
   const panel = project.panel(panelId);
   if (!panel) return null;
   const elements = new Map<string, readonly Element[]>();
+  const pages = project.pagesOf(panelId);
+  const subjects = new Map<string, SceneSubjects | null>();
+  const elementsOn = (pageId: string): readonly Element[] => {
+    let found = elements.get(pageId);
+    if (!found) elements.set(pageId, (found = [...project.elementsOn(pageId)].sort(byHeight)));
+    return found;
+  };
+  /** By what all pages of a list use: one that is chosen is chosen for all of them. */
+  const subjectsIn = (listId: string): SceneSubjects | null => {
+    const users = pages.filter(({ subjectListId }) => subjectListId === listId);
+    return subjectsOf(project, listId, new Set(users.flatMap(({ id }) => elementsOn(id).flatMap(tagsUsedBy))));
+  };
   return {
     panel,
-    pages: project.pagesOf(panelId),
+    pages,
     isHere: () => true,
-    elementsOn: (pageId) => {
-      let found = elements.get(pageId);
-      if (!found) elements.set(pageId, (found = [...project.elementsOn(pageId)].sort(byHeight)));
+    elementsOn,
+    subjectsOn: (pageId) => {
+      const listId = pages.find(({ id }) => id === pageId)?.subjectListId ?? null;
+      if (listId === null) return null;
+      let found = subjects.get(listId);
+      if (found === undefined) subjects.set(listId, (found = subjectsIn(listId)));
       return found;
     },
     words: project

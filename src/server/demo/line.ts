@@ -1,5 +1,6 @@
 /** The panel over the whole line of the demo: an overview, and the eight stands beside each other. */
 import { v7 as uuid } from 'uuid';
+import { newAction } from '@/core/panel/actions.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
@@ -8,7 +9,7 @@ import { bar, entry, frame, lamp, pageChanges, pipe, states, symbol, text, value
 const STANDS = [1, 2, 3, 4, 5, 6, 7, 8] as const;
 
 /** On a phone in the order of the line: each machine after its name. */
-function overview(stands: string): readonly DemoElement[] {
+function overview(stands: string, stand: string): readonly DemoElement[] {
   const elements: readonly DemoElement[] = [
     frame([16, 24, 1248, 392], 'Quern Hollow, line 2'),
     bar([32, 56, 136, 264], 'bin_level', 'Bin', { shape: 'silo', frame: 'none', ends: false }),
@@ -39,7 +40,12 @@ function overview(stands: string): readonly DemoElement[] {
     text([520, 120, 344, 28], 'Flaking stands', { size: 'large', align: 'centre' }),
     ...STANDS.map((n): DemoElement => {
       const [row, column] = [Math.floor((n - 1) / 4), (n - 1) % 4];
-      return symbol([520 + column * 88, 152 + row * 96, 80, 92], 'rollers', `s${n}_running`, `Stand ${n}`, 'RUNS', 'STANDS');
+      return symbol([520 + column * 88, 152 + row * 96, 80, 72], 'rollers', `s${n}_running`, '', 'RUNS', 'STANDS', { word: false });
+    }),
+    ...STANDS.map((n): DemoElement => {
+      const [row, column] = [Math.floor((n - 1) / 4), (n - 1) % 4];
+      const settings = { actions: [newAction('subject', { pageId: stand, value: String(n) })], size: 'small' };
+      return { kind: 'button', at: [522 + column * 88, 208 + row * 96, 76, 36], label: `Stand ${n}`, settings };
     }),
     text([896, 120, 168, 28], 'Weigher', { size: 'large', align: 'centre' }),
     bar([896, 152, 168, 184], 'weight', 'Hopper', { low: 0, high: 200, shape: 'silo', frame: 'none', ends: false, target: { by: 'weight_sp' } }),
@@ -90,11 +96,44 @@ function stand(n: number): readonly DemoElement[] {
   ];
 }
 
+/** One page for any of the stands: drawn with the tags of the first, it shows those of the one that is chosen. */
+function anyStand(overviewId: string): readonly DemoElement[] {
+  return [
+    { kind: 'subject', at: [16, 24, 1040, 60], label: 'Stand' },
+    way([1088, 24, 176, 60], 'To the overview', overviewId),
+    frame([16, 112, 400, 632], 'Stand {subject}'),
+    symbol([48, 136, 160, 168], 'rollers', 's1_running', '', 'RUNS', 'STANDS'),
+    lamp([224, 144, 176, 64], 's1_engaged', 'Rolls', 'TOGETHER', 'APART', { off: 'plain' }),
+    { kind: 'switch', at: [224, 224, 176, 72], tag: 's1_run_cmd', label: 'Turn', settings: { states: states('ON', 'OFF') } },
+    value([32, 320, 176, 64], 's1_speed', 'Speed'),
+    value([224, 320, 176, 64], 's1_current', 'Current'),
+    value([32, 400, 176, 64], 's1_pressure', 'Hydraulics'),
+    value([224, 400, 176, 64], 's1_vibration', 'Vibration'),
+    value([32, 480, 176, 64], 's1_run_time', 'Time run'),
+    value([224, 480, 176, 64], 's1_flakes', 'Flakes'),
+    bar([448, 120, 400, 104], 's1_gap', 'Gap', { low: 0, high: 2, target: { by: 's1_gap_sp' } }),
+    entry([864, 120, 192, 104], 's1_gap_sp', 'Gap, set point'),
+    bar([448, 240, 400, 104], 's1_feed', 'Feed gate', { low: 0, high: 100, target: { by: 's1_feed_sp' } }),
+    entry([864, 240, 192, 104], 's1_feed_sp', 'Feed, set point'),
+    {
+      kind: 'trend',
+      at: [448, 376, 816, 368],
+      tag: 's1_temp_front',
+      label: 'Rolls of stand {subject}, last 10 minutes',
+      settings: { moreTags: ['s1_temp_rear'], minutes: 10 },
+    },
+  ];
+}
+
 /** Made once, after the devices that it shows. */
 export async function setUpLine({ model, projects }: Services): Promise<Result<null>> {
   const ids = new Map(model.all('tag').map((tag) => [tag.name, tag.id]));
   const idOf = (tag: string): string | null => ids.get(tag) ?? null;
-  const [panelId, overviewId, standsId] = [uuid(), uuid(), uuid()];
+  const [panelId, overviewId, standsId, standId, listId] = [uuid(), uuid(), uuid(), uuid(), uuid()];
+  const stands = model
+    .all('device')
+    .filter(({ name }) => /^ROLLS \d$/.test(name))
+    .sort((a, b) => a.name.localeCompare(b.name, 'en'));
   const shown = (elements: readonly DemoElement[]): readonly DemoElement[] => elements.filter(({ tag }) => tag === undefined || ids.has(tag));
   const done = await projects.execute(
     {
@@ -104,7 +143,20 @@ export async function setUpLine({ model, projects }: Services): Promise<Result<n
         { kind: 'panel', id: panelId, set: { name: 'Line panel', units: [] } },
         { kind: 'page', id: overviewId, set: { panelId, name: 'Overview', position: 0 } },
         { kind: 'page', id: standsId, set: { panelId, name: 'Stands', position: 1 } },
-        ...pageChanges(overviewId, shown(overview(standsId)), idOf),
+        {
+          kind: 'subjectList',
+          id: listId,
+          set: {
+            name: 'Flaking stands',
+            subjects: stands.map(({ id }, i) => {
+              const counted = i === 0 ? { find: '', put: '' } : { find: 's1_', put: `s${i + 1}_` };
+              return { of: 'device', id, number: i + 1, text: String(i + 1), ...counted, renames: [] };
+            }),
+          },
+        },
+        { kind: 'page', id: standId, set: { panelId, name: 'Stand {subject}', position: 2, subjectListId: stands.length > 0 ? listId : null } },
+        ...pageChanges(standId, shown(anyStand(overviewId)), idOf),
+        ...pageChanges(overviewId, shown(overview(standsId, standId)), idOf),
         ...pageChanges(standsId, shown(STANDS.flatMap(stand)), idOf),
       ],
     },

@@ -43,6 +43,7 @@ interface Holding {
   readonly panelId: string;
   readonly elementId: string;
   readonly wordId?: string | undefined;
+  readonly subject?: number | undefined;
 }
 
 export type ChannelState = 'connecting' | 'live' | 'silent';

@@ -22,6 +22,7 @@ import type {
   Picture,
   StateList,
   Structure,
+  SubjectList,
   Tag,
   TagScale,
 } from '@/core/project/entities.ts';
@@ -280,14 +281,13 @@ export class ProjectView implements Tallied {
   /** What copy rules are looked at in. */
   get copies(): CopyProject {
     const { copyRules } = this;
-    const members = (blockId: string): readonly Member[] => [...this.tables.member.values()].filter((member) => member.blockId === blockId);
     return {
       copyRules,
       tag: (id) => this.tag(id),
       link: (id) => this.link(id),
       device: (id) => this.device(id),
       effective: (id) => this.effective(id),
-      membersOf: members,
+      membersOf: (id) => this.membersOf(id),
       usersOf: (ids) => this.#uses.of(ids),
       usedInExpressions: () => this.#uses.used,
     };
@@ -302,6 +302,21 @@ export class ProjectView implements Tallied {
   /** Blocks of a structure. */
   blocksOf(structureId: string): readonly Block[] {
     return sortedByName(new Map([...this.tables.block].filter(([, block]) => block.structureId === structureId)));
+  }
+  block(id: string): Block | null {
+    return this.tables.block.get(id) ?? null;
+  }
+  membersOf(blockId: string): readonly Member[] {
+    return [...this.tables.member.values()].filter((member) => member.blockId === blockId);
+  }
+  tagsOn(deviceId: string): readonly Tag[] {
+    return this.tags.filter((tag) => deviceIdOf(tag) === deviceId);
+  }
+  get subjectLists(): readonly SubjectList[] {
+    return sortedByName(this.tables.subjectList);
+  }
+  subjectList(id: string): SubjectList | null {
+    return this.tables.subjectList.get(id) ?? null;
   }
   allMembers(): Iterable<Member> {
     return this.tables.member.values();

@@ -6,22 +6,56 @@ import { readingOrder } from '@/core/panel/scene.ts';
 import { pageHeight } from '@/core/panel/sizes.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { PanelElement } from './PanelElement.tsx';
+import { forSubject } from '@/core/panel/subjects.ts';
 import { useStage } from './SceneContext.tsx';
+import { PageSubjectProvider, useSubject, type PageSubject } from './Subjects.tsx';
 import { useMeasured } from './useMeasured.ts';
 
 export function PageView({ pageId }: { readonly pageId: string }) {
   const { scene, isPhone } = useStage();
-  const elements = scene.elementsOn(pageId);
+  const subject = useSubject(pageId);
+  const all = scene.elementsOn(pageId);
   if (!scene.isHere(pageId)) return <p className="quiet p-6">Opening the page …</p>;
-  if (elements.length === 0) return <p className="quiet p-6">Nothing on this page yet.</p>;
-  if (isPhone) return <PhonePage elements={elements} />;
+  if (all.length === 0) return <p className="quiet p-6">Nothing on this page yet.</p>;
+  const elements = shownFor(all, subject, scene.pages.find(({ id }) => id === pageId)?.absent === 'say');
   return (
-    <div className="relative overflow-hidden" style={{ width: scene.panel.width, height: pageHeight(scene.panel) }}>
-      {elements.map((element) => (
-        <PanelElement key={element.id} element={element} isPlaced />
-      ))}
-    </div>
+    <PageSubjectProvider value={subject}>
+      {subject.why === '' ? null : (
+        <p className="is-bad p-3 text-[16px] font-semibold" role="alert">
+          ✕ {subject.why}
+        </p>
+      )}
+      {isPhone ? (
+        <PhonePage elements={elements} />
+      ) : (
+        <div className="relative overflow-hidden" style={{ width: scene.panel.width, height: pageHeight(scene.panel) }}>
+          {elements.map((element) => (
+            <PanelElement key={element.id} element={element} isPlaced />
+          ))}
+        </div>
+      )}
+    </PageSubjectProvider>
   );
+}
+
+/**
+ * The elements as they are for the subject. Of one that is not known only what chooses another is left: all else would be a value of
+ * something that nobody asked for.
+ */
+export function shownFor(elements: readonly Element[], { list, choice }: PageSubject, saysAbsent: boolean): readonly Element[] {
+  if (!list) return elements;
+  if (!choice) return elements.filter(({ kind }) => kind === 'subject');
+  return elements.flatMap((one) => {
+    const { element, isMissing } = forSubject(one, choice);
+    if (!isMissing) return element;
+    return saysAbsent ? absent(one, choice.text) : [];
+  });
+}
+
+/** What stands in the place of something that the subject does not have. */
+function absent({ id, pageId, x, y, w, h, z, group, isLocked, phone }: Element, text: string): Element {
+  const settings = { template: `${text.replaceAll('{', '{{').replaceAll('}', '}}')} has none`, tone: 'quiet' };
+  return { id, pageId, x, y, w, h, z, group, isLocked, phone, kind: 'text', tagId: null, label: '', settings };
 }
 
 const GAP_PX = 8;

@@ -75,7 +75,7 @@ function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, 
   const Draw = DRAWINGS[kind];
   const isWritable = tagsWritten(element).every((id) => scene.tag(id)?.canWrite === true);
   // A button that only leads to another page needs no tag.
-  const needsTag = ELEMENTS[kind].isTouched && (kind !== 'button' || actionsOf(element).some(isWriting));
+  const needsTag = ELEMENTS[kind].isTouched && kind !== 'subject' && (kind !== 'button' || actionsOf(element).some(isWriting));
   const isEnabled = isPressable && !isOff && !isCovered && (!needsTag || (isWritable && tagsWritten(element).length > 0));
   return (
     <div

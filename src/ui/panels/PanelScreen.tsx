@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore
 import { Toaster, toast } from 'sonner';
 import { BAR_PX } from '@/core/panel/sizes.ts';
 import { startPage, type Scene } from '@/core/panel/scene.ts';
+import { SUBJECT_PLACE, withSubject } from '@/core/panel/subjects.ts';
 import type { Page } from '@/core/project/entities.ts';
 import { Live, useChannelState, useLive, useStatus } from '../live/liveHooks.ts';
 import type { Drawn } from '../live/liveClient.ts';
@@ -12,6 +13,7 @@ import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { PageView } from './PageView.tsx';
+import { SubjectsProvider, useSubject } from './Subjects.tsx';
 import { useScreen } from './useScreen.ts';
 import { StageProvider, useVisited, type Stage } from './SceneContext.tsx';
 
@@ -41,7 +43,9 @@ export function PanelScreen({ panelId, pageId, embedded, opened }: PanelScreenPr
     <Live.Provider value={client}>
       <NotReleasedAlarm canAct={false} />
       <TroublesBar />
-      <Glass client={client} pageId={pageId} embedded={embedded} />
+      <SubjectsProvider>
+        <Glass client={client} pageId={pageId} embedded={embedded} />
+      </SubjectsProvider>
       {embedded ? null : <ChangedBack />}
       <Toaster position="top-center" />
     </Live.Provider>
@@ -98,8 +102,8 @@ function Pages({ client, scene, first, embedded }: PagesProps) {
   }, [page]);
   useEffect(() => {
     if (!page) return;
-    return live.answerDrawn((tagId) => readDrawn(scene.elementsOn(page.id).flatMap((e) => (e.tagId === tagId ? e.id : []))));
-  }, [live, scene, page]);
+    return live.answerDrawn(readDrawn);
+  }, [live, page]);
   useTheme(panel.theme);
   if (!page) return null;
   return (
@@ -130,9 +134,10 @@ function Bar({
   readonly why: string;
 }) {
   const channel = useChannelState();
+  const subject = useSubject(page.id);
   return (
     <header className="flex shrink-0 items-center gap-3 overflow-hidden px-3" style={{ minHeight: BAR_PX, height: BAR_PX }}>
-      <h1 className="truncate text-[16px] font-semibold">{page.name}</h1>
+      <h1 className="truncate text-[16px] font-semibold">{withSubject(page.name, subject.choice)}</h1>
       {scene.pages.length > 1 ? (
         <nav className="flex min-w-0 gap-1 overflow-x-auto" aria-label="Pages" inert={isInert}>
           {scene.pages.map((one) => (
@@ -144,7 +149,7 @@ function Bar({
               className={`h-9 rounded-md px-3 text-[14px] whitespace-nowrap aria-disabled:opacity-60 ${one.id === page.id ? 'bg-primary text-primary-content' : 'hover:bg-base-300'}`}
               onClick={() => goTo({ pageId: one.id })}
             >
-              {one.name}
+              {one.name.replaceAll(SUBJECT_PLACE, '').trim() || one.name}
             </button>
           ))}
         </nav>
@@ -228,19 +233,12 @@ function useTheme(theme: Scene['panel']['theme']): void {
   }, [theme]);
 }
 
-/** The page's own text, as a person sees it, with the sample it was drawn from. */
-function readDrawn(elementIds: readonly string[]): readonly Drawn[] {
-  return elementIds.flatMap((elementId) => {
-    const drawn = document.querySelector<HTMLElement>(`[data-element="${CSS.escape(elementId)}"]`);
-    return drawn
-      ? [
-          {
-            elementId,
-            text: drawn.innerText,
-            sample: Number(drawn.dataset.sample ?? 0),
-            visibility: document.visibilityState === 'visible' ? 'visible' : 'hidden',
-          } as const,
-        ]
-      : [];
-  });
+/** The page's own texts for a tag, as a person sees them, with the sample that each was drawn from. */
+function readDrawn(tagId: string): readonly Drawn[] {
+  return [...document.querySelectorAll<HTMLElement>(`[data-element][data-shows="${CSS.escape(tagId)}"]`)].map((drawn) => ({
+    elementId: drawn.dataset.element ?? '',
+    text: drawn.innerText,
+    sample: Number(drawn.dataset.sample ?? 0),
+    visibility: document.visibilityState === 'visible' ? 'visible' : 'hidden',
+  }));
 }

@@ -4,6 +4,7 @@ import {
   ArrowLeftRight,
   ExternalLink,
   FileJson,
+  Layers,
   Replace,
   MonitorSmartphone,
   Plus,
@@ -38,10 +39,12 @@ import { MultiplyDialog } from './editor/MultiplyDialog.tsx';
 import { PageFileDialog } from './editor/PageFileDialog.tsx';
 import { PageWaysDialog } from './editor/PageWaysDialog.tsx';
 import { RetagDialog } from './editor/RetagDialog.tsx';
+import { SubjectsDialog } from './editor/SubjectsDialog.tsx';
 import { PanelSettings } from './editor/PanelSettings.tsx';
 import { useChosen } from './editor/useChosen.ts';
 import { useEdit } from './editor/useEdit.ts';
 import { PanelUnits } from './PanelUnits.tsx';
+import { SubjectPreview, SubjectsProvider } from './Subjects.tsx';
 import { StageProvider, type ValuesFrom } from './SceneContext.tsx';
 
 function goTo(panelId: string, pageId: string | null): void {
@@ -105,7 +108,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   const project = useProject();
   const change = useChange();
   const step = useStep();
-  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | null>(null);
+  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | 'subjects' | null>(null);
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
@@ -182,7 +185,9 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'file' ? <PageFileDialog panel={panel} pages={pages} page={page} onPanel={onPanel} onClose={() => setOpen(null)} /> : null}
       {open === 'settings' ? <PanelSettings panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'exchange' ? <ExchangeDialog panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
+      {open === 'subjects' && page ? <SubjectsDialog panel={panel} page={page} onClose={() => setOpen(null)} /> : null}
       {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
+      <IconButton icon={Layers} label="Subjects" title="Subjects: one page for many like things" onClick={() => setOpen('subjects')} />
       <IconButton icon={Waypoints} label="Map of pages" title="Map of pages: what leads where" onClick={() => setOpen('ways')} />
       <IconButton
         icon={ArrowLeftRight}
@@ -256,108 +261,111 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
   if (!scene) return null;
   const has = chosen.ids.length > 0;
   return (
-    <StageProvider scene={scene} values={values} isPressable={false} isArranged isPhone={false}>
-      <div className="flex min-h-0 flex-1 gap-2">
-        <aside className="card-flat flex w-72 shrink-0 flex-col gap-2 overflow-auto p-3" aria-label="Page tools">
-          <div className="flex gap-1" role="tablist" aria-label="Page tools">
-            {(['add', 'settings', 'outline'] as const).map((one) => (
-              <button
-                key={one}
-                type="button"
-                role="tab"
-                aria-selected={shown === one}
-                className={`btn btn-sm flex-1 ${shown === one ? 'btn-primary' : 'btn-ghost'}`}
-                onClick={() => {
-                  setSide(one);
-                  if (one === 'add') chosen.choose([]);
-                }}
-              >
-                {{ add: 'Add', settings: 'Settings', outline: 'Outline' }[one]}
+    <SubjectsProvider>
+      <StageProvider scene={scene} values={values} isPressable={false} isArranged isPhone={false}>
+        <div className="flex min-h-0 flex-1 gap-2">
+          <aside className="card-flat flex w-72 shrink-0 flex-col gap-2 overflow-auto p-3" aria-label="Page tools">
+            <div className="flex gap-1" role="tablist" aria-label="Page tools">
+              {(['add', 'settings', 'outline'] as const).map((one) => (
+                <button
+                  key={one}
+                  type="button"
+                  role="tab"
+                  aria-selected={shown === one}
+                  className={`btn btn-sm flex-1 ${shown === one ? 'btn-primary' : 'btn-ghost'}`}
+                  onClick={() => {
+                    setSide(one);
+                    if (one === 'add') chosen.choose([]);
+                  }}
+                >
+                  {{ add: 'Add', settings: 'Settings', outline: 'Outline' }[one]}
+                </button>
+              ))}
+            </div>
+            {shown === 'add' ? <AddList edit={edit} /> : null}
+            {shown === 'settings' && has ? <ChosenActions edit={edit} onMultiply={() => setOpen('multiply')} /> : null}
+            {shown === 'settings' ? (
+              element && more.length === 0 ? (
+                <ElementForm key={element.id} element={element} pages={pages} edit={edit} />
+              ) : element ? (
+                <ManyForm chosen={chosen} edit={edit} />
+              ) : (
+                <p className="quiet text-sm">Choose an element on the page. Drag over several to choose them together.</p>
+              )
+            ) : null}
+            {shown === 'outline' ? <Outline elements={elements} chosen={chosen} /> : null}
+          </aside>
+          <div className="flex min-h-0 min-w-0 flex-1 flex-col gap-2">
+            <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="The page">
+              <label className="quiet flex items-center gap-1 text-xs">
+                Snaps to
+                <select
+                  className="select select-xs w-24"
+                  value={page.snap}
+                  onChange={(e) => void change(`snapping of ${page.name} changed`, [{ kind: 'page', id: page.id, set: { snap: e.target.value } }])}
+                >
+                  {SNAPS.map((snap) => (
+                    <option key={snap} value={snap}>
+                      {SNAP_WORDS[snap]}
+                    </option>
+                  ))}
+                </select>
+              </label>
+              <label className="quiet flex items-center gap-1 text-xs">
+                of
+                <input
+                  key={page.pitch}
+                  className="input input-xs num w-12"
+                  aria-label="Pitch of the grid"
+                  {...keptField(
+                    String(page.pitch),
+                    (text) => change(`grid of ${page.name} changed`, [{ kind: 'page', id: page.id, set: { pitch: Number(text) } }]),
+                    true,
+                  )}
+                />
+                px
+              </label>
+              <label className="quiet flex items-center gap-1 text-xs">
+                Values
+                <select className="select select-xs w-32" value={values} onChange={(e) => setValues(e.target.value as ValuesFrom)}>
+                  {(['live', 'made', 'none'] as const).map((from) => (
+                    <option key={from} value={from}>
+                      {VALUE_WORDS[from]}
+                    </option>
+                  ))}
+                </select>
+              </label>
+              <SubjectPreview pageId={page.id} />
+              <label className="quiet flex items-center gap-1 text-xs">
+                Zoom
+                <select
+                  className="select select-xs w-20"
+                  value={zoom ?? ''}
+                  onChange={(e) => setZoom(e.target.value === '' ? null : Number(e.target.value))}
+                >
+                  <option value="">fit</option>
+                  {ZOOMS.map((z) => (
+                    <option key={z} value={z}>
+                      {z * 100} %
+                    </option>
+                  ))}
+                </select>
+              </label>
+              <span className="flex-1" />
+              <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen('retag')}>
+                <Replace size={13} aria-hidden /> Replace tags
               </button>
-            ))}
+              <span className="quiet text-xs">{elements.length} elements</span>
+            </div>
+            <Canvas panel={panel} page={page} elements={elements} chosen={chosen} edit={edit} zoom={zoom} onTagDropped={drop} />
           </div>
-          {shown === 'add' ? <AddList edit={edit} /> : null}
-          {shown === 'settings' && has ? <ChosenActions edit={edit} onMultiply={() => setOpen('multiply')} /> : null}
-          {shown === 'settings' ? (
-            element && more.length === 0 ? (
-              <ElementForm key={element.id} element={element} pages={pages} edit={edit} />
-            ) : element ? (
-              <ManyForm chosen={chosen} edit={edit} />
-            ) : (
-              <p className="quiet text-sm">Choose an element on the page. Drag over several to choose them together.</p>
-            )
-          ) : null}
-          {shown === 'outline' ? <Outline elements={elements} chosen={chosen} /> : null}
-        </aside>
-        <div className="flex min-h-0 min-w-0 flex-1 flex-col gap-2">
-          <div className="flex flex-wrap items-center gap-2" role="toolbar" aria-label="The page">
-            <label className="quiet flex items-center gap-1 text-xs">
-              Snaps to
-              <select
-                className="select select-xs w-24"
-                value={page.snap}
-                onChange={(e) => void change(`snapping of ${page.name} changed`, [{ kind: 'page', id: page.id, set: { snap: e.target.value } }])}
-              >
-                {SNAPS.map((snap) => (
-                  <option key={snap} value={snap}>
-                    {SNAP_WORDS[snap]}
-                  </option>
-                ))}
-              </select>
-            </label>
-            <label className="quiet flex items-center gap-1 text-xs">
-              of
-              <input
-                key={page.pitch}
-                className="input input-xs num w-12"
-                aria-label="Pitch of the grid"
-                {...keptField(
-                  String(page.pitch),
-                  (text) => change(`grid of ${page.name} changed`, [{ kind: 'page', id: page.id, set: { pitch: Number(text) } }]),
-                  true,
-                )}
-              />
-              px
-            </label>
-            <label className="quiet flex items-center gap-1 text-xs">
-              Values
-              <select className="select select-xs w-32" value={values} onChange={(e) => setValues(e.target.value as ValuesFrom)}>
-                {(['live', 'made', 'none'] as const).map((from) => (
-                  <option key={from} value={from}>
-                    {VALUE_WORDS[from]}
-                  </option>
-                ))}
-              </select>
-            </label>
-            <label className="quiet flex items-center gap-1 text-xs">
-              Zoom
-              <select
-                className="select select-xs w-20"
-                value={zoom ?? ''}
-                onChange={(e) => setZoom(e.target.value === '' ? null : Number(e.target.value))}
-              >
-                <option value="">fit</option>
-                {ZOOMS.map((z) => (
-                  <option key={z} value={z}>
-                    {z * 100} %
-                  </option>
-                ))}
-              </select>
-            </label>
-            <span className="flex-1" />
-            <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen('retag')}>
-              <Replace size={13} aria-hidden /> Replace tags
-            </button>
-            <span className="quiet text-xs">{elements.length} elements</span>
-          </div>
-          <Canvas panel={panel} page={page} elements={elements} chosen={chosen} edit={edit} zoom={zoom} onTagDropped={drop} />
         </div>
-      </div>
-      {open === 'multiply' && has ? <MultiplyDialog panel={panel} chosen={chosen} edit={edit} onClose={() => setOpen(null)} /> : null}
-      {open === 'retag' ? <RetagDialog chosen={chosen.elements} elements={elements} pages={pages} onClose={() => setOpen(null)} /> : null}
-      {dropped ? (
-        <FittingChoice tag={dropped.tag} onClose={() => setDropped(null)} onTake={(kind) => void edit.add(kind, dropped.tag, dropped.at)} />
-      ) : null}
-    </StageProvider>
+        {open === 'multiply' && has ? <MultiplyDialog panel={panel} chosen={chosen} edit={edit} onClose={() => setOpen(null)} /> : null}
+        {open === 'retag' ? <RetagDialog chosen={chosen.elements} elements={elements} pages={pages} onClose={() => setOpen(null)} /> : null}
+        {dropped ? (
+          <FittingChoice tag={dropped.tag} onClose={() => setDropped(null)} onTake={(kind) => void edit.add(kind, dropped.tag, dropped.at)} />
+        ) : null}
+      </StageProvider>
+    </SubjectsProvider>
   );
 }

@@ -6,6 +6,7 @@ import type { ServerHeld } from '@/core/live/messages.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { useLive } from '../live/liveHooks.ts';
 import { useStage } from './SceneContext.tsx';
+import { usePageSubject } from './Subjects.tsx';
 
 /** What presses: a pointer by its number, or a key. */
 type Presser = number | 'key';
@@ -20,6 +21,7 @@ export interface Hold {
 export function useHold(element: Element, name: string, wordId?: string): Hold {
   const live = useLive();
   const { scene } = useStage();
+  const { choice } = usePageSubject();
   const [isHeld, setHeld] = useState(false);
   const held = useRef<{ readonly by: Presser; readonly stop: () => void } | null>(null);
   const letGo = useCallback(() => {
@@ -42,7 +44,7 @@ export function useHold(element: Element, name: string, wordId?: string): Hold {
       held.current = null;
       setHeld(false);
     };
-    const stop: () => void = live.hold({ panelId: scene.panel.id, elementId: element.id, wordId }, told);
+    const stop: () => void = live.hold({ panelId: scene.panel.id, elementId: element.id, wordId, subject: choice?.number }, told);
     if (!isOver) held.current = { by, stop };
   };
   useEffect(() => {

@@ -10,6 +10,7 @@ import type { Result } from '@/core/result.ts';
 import { call } from '../live/api.ts';
 import { useLive } from '../live/liveHooks.ts';
 import { useStage } from './SceneContext.tsx';
+import { usePageSubject } from './Subjects.tsx';
 
 export function usePress(element: Element): {
   readonly press: (press: Press, how?: { readonly quiet?: boolean }) => Promise<Result<{ readonly writes: readonly WriteOutcome[] }>>;
@@ -17,6 +18,7 @@ export function usePress(element: Element): {
 } {
   const live = useLive();
   const { scene } = useStage();
+  const { choice } = usePageSubject();
   const [busy, setBusy] = useState(false);
   const press = async (
     what: Press,
@@ -26,6 +28,7 @@ export function usePress(element: Element): {
     const done = await call<{ readonly writes: readonly WriteOutcome[] }>('POST', `/panels/${scene.panel.id}/elements/${element.id}/press`, {
       id: uuid(),
       ...what,
+      ...(choice ? { subject: choice.number } : {}),
     });
     setBusy(false);
     const name = scene.tag(element.tagId ?? '')?.name ?? (element.label || 'Button');

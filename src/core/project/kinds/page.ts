@@ -1,10 +1,13 @@
 import { string } from 'yup';
 import { ID_FIELD, idText, nameField, whole } from './fieldSchemas.ts';
-import { belongsTo, type Kind } from './kind.ts';
+import { belongsTo, names, type Kind } from './kind.ts';
 
 /** What elements snap to while they are moved: nothing, each other's edges, or the grid. */
 export const SNAPS = ['off', 'edges', 'grid'] as const;
 export type Snap = (typeof SNAPS)[number];
+
+export const ABSENT = ['hide', 'say'] as const;
+export type Absent = (typeof ABSENT)[number];
 
 export interface Page {
   readonly id: string;
@@ -16,6 +19,10 @@ export interface Page {
   readonly pitch: number;
   /** What a controller calls it; null for its place, counted from 1. */
   readonly number: number | null;
+  /** The like things that it serves; null where it is of nothing in particular. */
+  readonly subjectListId: string | null;
+  /** Of what the chosen subject does not have: hidden, or said. */
+  readonly absent: Absent;
 }
 
 export const pageKind = {
@@ -35,5 +42,14 @@ export const pageKind = {
       stored: 'number',
       unsaid: null,
     },
+    subjectListId: {
+      label: 'Subjects',
+      schema: idText().nullable().defined(),
+      column: 'subject_list_id',
+      stored: 'text',
+      unsaid: null,
+      refers: names('subjectList'),
+    },
+    absent: { label: 'What it does not have', schema: string<Absent>().oneOf(ABSENT).defined(), column: 'absent', stored: 'text', unsaid: 'hide' },
   },
 } as const satisfies Kind<Page>;

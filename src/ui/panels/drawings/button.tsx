@@ -5,6 +5,7 @@ import { actionsOf, settingsOf } from '@/core/panel/kinds.ts';
 import { isWriting } from '@/core/panel/actions.ts';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { useStage } from '../SceneContext.tsx';
+import { useChooseSubject } from '../Subjects.tsx';
 import { useHold } from '../useHold.ts';
 import { usePress } from '../usePress.ts';
 import { useTagViews } from '../useValues.ts';
@@ -24,6 +25,7 @@ export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
   const views = useTagViews(toggled);
   const { state, look, text } = useInState(element, drawn);
   const label = labelOf(element, drawn) || actions.map(({ act }) => act)[0] || 'Button';
+  const choose = useChooseSubject();
   const hold = useHold(element, label);
   const keyWord = scene.words.find(({ role, elementId }) => role === 'key' && elementId === element.id);
   const key = useHold(element, label, keyWord?.id);
@@ -42,12 +44,17 @@ export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
   const canPress = isEnabled && !busy && !isUnknown && !(writing.length > 0 && drawn.level === 'bad' && element.tagId !== null);
   const act = async (): Promise<void> => {
     setAsking(false);
-    if (writing.length > 0) {
+    if (
+      writing.length > 0 ||
+      actions.some(({ act: step, pageId }) => step === 'subject' && (scene.subjectsOn(pageId ?? '')?.tagId ?? null) !== null)
+    ) {
       const done = await press({ ...(toggled.length > 0 ? { seen } : {}) });
       if (!done.ok || done.value.writes.some(({ state: how }) => how !== 'done')) return;
     }
-    for (const { act: step, pageId } of actions) {
-      if (step === 'page' && pageId !== null) goTo({ pageId });
+    for (const { act: step, pageId, value: number } of actions) {
+      const subjects = step === 'subject' && pageId !== null ? scene.subjectsOn(pageId) : null;
+      if (subjects?.tagId === null) choose(subjects.id, Number(number));
+      if ((step === 'page' || step === 'subject') && pageId !== null) goTo({ pageId });
       else if (step === 'back' || step === 'next' || step === 'previous') goTo(step);
     }
   };

@@ -11,6 +11,7 @@ import { LampDrawing } from './lamp.tsx';
 import { PickDrawing } from './pick.tsx';
 import { PictureDrawing } from './picture.tsx';
 import { FrameDrawing, LineDrawing, PipeDrawing, ShapeDrawing } from './shapes.tsx';
+import { SubjectDrawing } from './subject.tsx';
 import { SliderDrawing } from './slider.tsx';
 import { SwitchDrawing } from './switch.tsx';
 import { SymbolDrawing } from './symbol.tsx';
@@ -33,6 +34,7 @@ export const DRAWINGS: Readonly<Record<ElementKind, Drawing>> = {
   slider: SliderDrawing,
   entry: EntryDrawing,
   pick: PickDrawing,
+  subject: SubjectDrawing,
   trend: TrendDrawing,
   table: TableDrawing,
   clock: ClockDrawing,

@@ -85,6 +85,7 @@ export function DrawnText({ element, drawn, w, h, className = '', colour, align 
       title={isWhole ? undefined : `${drawn.text} ${unit}`}
       data-drawn
       data-element={element.id}
+      data-shows={element.tagId ?? undefined}
       data-sample={drawn.view?.sample?.n ?? 0}
       dir="auto"
     >

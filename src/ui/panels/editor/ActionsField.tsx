@@ -3,6 +3,7 @@
 import { ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { ACT_WORDS, ACTS, isWriting, MOST_ACTIONS, newAction, type Act, type Action } from '@/core/panel/actions.ts';
 import type { Element, Page } from '@/core/project/entities.ts';
+import { subjectsOf } from '@/mapping/panels/subjectTags.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import { TagPicker } from '../../parts/TagPicker.tsx';
 
@@ -77,6 +78,7 @@ export function ActionsField({ element, actions, pages, onKeep }: ActionsFieldPr
                 ) : null}
               </>
             ) : null}
+            {action.act === 'subject' ? <SubjectOf action={action} pages={pages} onPut={(more) => put(i, more)} /> : null}
             {action.act === 'page' ? (
               <select
                 className="select select-xs"
@@ -116,5 +118,47 @@ export function ActionsField({ element, actions, pages, onKeep }: ActionsFieldPr
         </p>
       ) : null}
     </fieldset>
+  );
+}
+
+/** Which subject a step shows, and on which page. */
+function SubjectOf({
+  action,
+  pages,
+  onPut,
+}: {
+  readonly action: Action;
+  readonly pages: readonly Page[];
+  readonly onPut: (more: Partial<Action>) => void;
+}) {
+  const project = useProject();
+  const served = pages.filter(({ subjectListId }) => subjectListId !== null);
+  const page = served.find(({ id }) => id === action.pageId);
+  const choices = page?.subjectListId ? (subjectsOf(project, page.subjectListId, new Set())?.choices ?? []) : [];
+  if (served.length === 0) return <p className="quiet text-xs">No page of this panel serves like things yet.</p>;
+  return (
+    <div className="grid grid-cols-2 gap-1">
+      <select
+        className="select select-xs w-full"
+        aria-label="Page of the subject"
+        value={page?.id ?? ''}
+        onChange={(e) => onPut({ pageId: e.target.value || null })}
+      >
+        <option value="">Choose a page</option>
+        {served.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+      <select className="select select-xs w-full" aria-label="Subject" value={action.value} onChange={(e) => onPut({ value: e.target.value })}>
+        <option value="">Choose one</option>
+        {choices.map(({ number, text }) => (
+          <option key={number} value={String(number)}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </div>
   );
 }

@@ -4,9 +4,11 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState, type Clipboa
 import Selecto from 'react-selecto';
 import { tinykeys } from 'tinykeys';
 import { BAR_PX, pageHeight } from '@/core/panel/sizes.ts';
+import { forSubject } from '@/core/panel/subjects.ts';
 import type { Element, Page, Panel, Tag } from '@/core/project/entities.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import { PanelElement } from '../PanelElement.tsx';
+import { useSubject } from '../Subjects.tsx';
 import { Handles, type HandlesOf } from './Handles.tsx';
 import type { Chosen } from './useChosen.ts';
 import { nameOf, type Edit } from './useEdit.ts';
@@ -25,6 +27,7 @@ interface CanvasProps {
 export const TAG_MIME = 'application/x-mill-latch-tag';
 export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped }: CanvasProps) {
   const project = useProject();
+  const subject = useSubject(page.id);
   const frame = useRef<HTMLDivElement>(null);
   const [sheet, setSheet] = useState<HTMLDivElement | null>(null);
   const handles = useRef<HandlesOf>(null);
@@ -117,7 +120,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               onMouseDown={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
               onTouchStart={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
             >
-              <PanelElement element={element} />
+              <PanelElement element={subject.choice ? forSubject(element, subject.choice).element : element} />
               {element.isLocked && chosen.has(element.id) ? (
                 <span className="bg-base-100 absolute -top-2 left-0 rounded px-1 text-[11px]">locked</span>
               ) : null}

@@ -7,14 +7,15 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   const body = await readBody(request, PRESS_BODY);
   if (!body.ok) return answer(body);
   const { id: panelId, elementId } = await context.params;
-  const { id, value, unit, seen } = body.value;
+  const { id, value, unit, seen, subject } = body.value;
   const done = await services().panels.press({
     id,
     panelId,
     elementId,
     value,
     unit,
-    seen: seen,
+    seen,
+    subject,
     writer: 'panel',
   });
   return answer(done.ok ? ok({ writes: done.value }) : done);
