@@ -275,11 +275,12 @@ describe('a page file', () => {
       { id: uuidOf(52), panelId: uuidOf(80), role: 'page', tagId: gone, elementId: null },
     ],
     stateList: () => list,
+    subjectList: () => null,
     picture: (id) => (id === picture.id ? picture : null),
     pictureData: new Map([[picture.id, 'PHN2Zy8+']]),
     pathOf: (id) => names[id] ?? null,
   });
-  const here = { newId, stateListNamed: () => null, pictureNamed: () => null, panelNames: ['Kiln'], into: null };
+  const here = { newId, stateListNamed: () => null, subjectListNamed: () => null, pictureNamed: () => null, panelNames: ['Kiln'], into: null };
 
   test('names tags by their paths, and no ids', () => {
     expect(JSON.parse(text)).toMatchObject({

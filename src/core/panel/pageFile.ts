@@ -13,6 +13,7 @@ import {
   type PanelWord,
   type Picture,
   type StateList,
+  type SubjectList,
 } from '../project/entities.ts';
 import type { Change } from '../project/command.ts';
 import { fail, ok, type Result } from '../result.ts';
@@ -32,6 +33,7 @@ export interface PageFileSource {
   readonly elementsOn: (pageId: string) => readonly Element[];
   readonly words: readonly PanelWord[];
   readonly stateList: (id: string) => StateList | null;
+  readonly subjectList: (id: string) => SubjectList | null;
   readonly picture: (id: string) => Picture | null;
   /** The bytes of pictures in base64, by their ids; one that is not there is left out. */
   readonly pictureData: ReadonlyMap<string, string>;
@@ -47,7 +49,7 @@ export function picturesOn({
   elementsOn,
   stateList,
   picture,
-}: Omit<PageFileSource, 'panel' | 'words' | 'pathOf' | 'pictureData'>): readonly Picture[] {
+}: Omit<PageFileSource, 'panel' | 'words' | 'subjectList' | 'pathOf' | 'pictureData'>): readonly Picture[] {
   const statesOf = ({ states, stateListId }: Json): readonly State[] =>
     typeof stateListId === 'string' ? (stateList(stateListId)?.states ?? []) : ((states ?? []) as readonly State[]);
   const ids = pages.flatMap(({ id }) => elementsOn(id).flatMap((element) => picturesUsedBy(element, statesOf(element.settings))));
@@ -55,12 +57,13 @@ export function picturesOn({
 }
 
 export function pageFile(source: PageFileSource): string {
-  const { panel, pages, elementsOn, words, stateList, picture, pictureData, pathOf } = source;
+  const { panel, pages, elementsOn, words, stateList, subjectList, picture, pictureData, pathOf } = source;
   const nameOf = (id: string | null | undefined): string | null => (id === null || id === undefined ? null : (picture(id)?.name ?? null));
   const lists = new Map<string, StateList>();
   const { id: _, startPageId, ...ofPanel } = panel;
-  const told = pages.map(({ id, panelId: _panel, ...page }) => ({
+  const told = pages.map(({ id, panelId: _panel, subjectListId, ...page }) => ({
     ...page,
+    subjects: subjectListId === null ? null : (subjectList(subjectListId)?.name ?? null),
     isStart: id === startPageId,
     elements: elementsOn(id).map(({ id: _id, pageId: _page, tagId, settings, ...element }) => {
       const { stateListId, ...rest } = settings;
@@ -141,6 +144,7 @@ interface Here {
   /** The tag that a path names, by its parts. */
   readonly tagNamed: (parts: readonly string[]) => string | null;
   readonly stateListNamed: (name: string) => string | null;
+  readonly subjectListNamed: (name: string) => string | null;
   readonly pictureNamed: (name: string) => string | null;
   readonly panelNames: readonly string[];
   /** The panel that takes the pages; null for a new one. */
@@ -209,8 +213,9 @@ export function pagesFrom(text: string, here: Here): Result<PagesToMake> {
     const elementIds = new Map<string, string>();
     let elementCount = 0;
     for (const [i, { page, id }] of pages.entries()) {
-      const { elements, isStart: _, position: _position, ...rest } = page;
-      changes.push({ kind: 'page', id, set: { ...rest, panelId, position: (here.into?.pageCount ?? 0) + i } });
+      const { elements, isStart: _, position: _position, subjects, ...rest } = page;
+      const subjectListId = typeof subjects === 'string' ? here.subjectListNamed(subjects) : null;
+      changes.push({ kind: 'page', id, set: { ...rest, subjectListId, panelId, position: (here.into?.pageCount ?? 0) + i } });
       for (const [at, { tag: path, settings, ...element }] of listOf(elements).entries()) {
         elementCount++;
         const set = {

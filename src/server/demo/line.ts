@@ -37,15 +37,15 @@ function overview(stands: string, stand: string): readonly DemoElement[] {
       ],
       'belt_running',
     ),
-    text([520, 120, 344, 28], 'Flaking stands', { size: 'large', align: 'centre' }),
+    text([520, 44, 344, 28], 'Flaking stands', { size: 'large', align: 'centre' }),
     ...STANDS.map((n): DemoElement => {
       const [row, column] = [Math.floor((n - 1) / 4), (n - 1) % 4];
-      return symbol([520 + column * 88, 152 + row * 96, 80, 72], 'rollers', `s${n}_running`, '', 'RUNS', 'STANDS', { word: false });
+      return symbol([520 + column * 88, 80 + row * 136, 80, 72], 'rollers', `s${n}_running`, '', 'RUNS', 'STANDS', { word: false });
     }),
     ...STANDS.map((n): DemoElement => {
       const [row, column] = [Math.floor((n - 1) / 4), (n - 1) % 4];
       const settings = { actions: [newAction('subject', { pageId: stand, value: String(n) })], size: 'small' };
-      return { kind: 'button', at: [522 + column * 88, 208 + row * 96, 76, 36], label: `Stand ${n}`, settings };
+      return { kind: 'button', at: [522 + column * 88, 152 + row * 136, 76, 56], label: `Stand ${n}`, settings };
     }),
     text([896, 120, 168, 28], 'Weigher', { size: 'large', align: 'centre' }),
     bar([896, 152, 168, 184], 'weight', 'Hopper', { low: 0, high: 200, shape: 'silo', frame: 'none', ends: false, target: { by: 'weight_sp' } }),
@@ -54,7 +54,7 @@ function overview(stands: string, stand: string): readonly DemoElement[] {
     symbol([1176, 156, 64, 84], 'bagger', 'bagger_2_running', '2', 'RUNS', 'STOPPED'),
     symbol([1096, 252, 64, 84], 'bagger', 'bagger_3_running', '3', 'RUNS', 'STOPPED'),
     symbol([1176, 252, 64, 84], 'bagger', 'bagger_4_running', '4', 'RUNS', 'STOPPED'),
-    way([680, 44, 184, 60], 'To the stands', stands),
+    way([1088, 44, 160, 60], 'To the stands', stands),
     {
       kind: 'table',
       at: [16, 440, 632, 304],

@@ -50,6 +50,7 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
     const file = pageFile({
       ...source,
       pictureData,
+      subjectList: (id) => project.subjectList(id),
       // A page alone is of no controller.
       words: of.length === pages.length ? project.wordsOf(panel.id) : [],
       pathOf: (id) => {
@@ -71,6 +72,7 @@ export function PageFileDialog({ panel, pages, page, onPanel, onClose }: PageFil
             newId: uuid,
             tagNamed: (parts) => tagAt(parts, project.named),
             stateListNamed: (name) => idNamed(project.stateLists, name),
+            subjectListNamed: (name) => idNamed(project.subjectLists, name),
             pictureNamed: (name) => idNamed(project.pictures, name),
             panelNames: project.panels.map(({ name }) => name),
             into: isInto ? { id: panel.id, pageCount: pages.length } : null,
