@@ -16,7 +16,7 @@ import {
 import type { Change } from '@/core/project/command.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
 import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
-import { tagPath } from '@/core/project/tagPath.ts';
+import { pathDevice, tagPath } from '@/core/project/tagPath.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { sameJson } from '@/core/project/sameJson.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
@@ -147,6 +147,14 @@ export class ProjectModel {
   /** In their order. */
   pagesOf(panelId: string): readonly Page[] {
     return [...this.#references.of(PAGES_OF, panelId)].flatMap((id) => this.get('page', id) ?? []).sort((a, b) => a.position - b.position);
+  }
+
+  /** The tags whose paths begin with a device: its own, and those of other sources in its groups. */
+  tagsOn(deviceId: string): readonly Tag[] {
+    const grouped = [...this.#references.of(GROUPS_OF, deviceId)].flatMap((id) => [...this.tagIdsIn(id)]);
+    const ids = new Set([...this.tagIdsOf(deviceId), ...grouped]);
+    const context = { group: (id: string) => this.get('group', id) };
+    return [...ids].flatMap((id) => this.get('tag', id) ?? []).filter((tag) => pathDevice(tag, context) === deviceId);
   }
 
   membersOf(blockId: string): readonly Member[] {

@@ -46,11 +46,16 @@ export function tagPath(tag: Tag, context: PathContext): string {
   return tagPathParts(tag, context).map(pathPart).join('.');
 }
 
+/** The device that its path begins with; null where it begins with none: a group of the project may hold tags of any device. */
+export function pathDevice(tag: Tag, context: Pick<PathContext, 'group'>): string | null {
+  const [outermost] = groupsAbove(tag.groupId, context);
+  return outermost ? outermost.deviceId : deviceIdOf(tag);
+}
+
 /** The names that a path is made of: the device, the groups from the outermost on, the tag. */
 export function tagPathParts(tag: Tag, context: PathContext): readonly string[] {
   const groups = groupsAbove(tag.groupId, context);
-  // A group of the project may hold tags of any device.
-  const deviceId = groups[0] ? groups[0].deviceId : deviceIdOf(tag);
+  const deviceId = pathDevice(tag, context);
   const device = deviceId === null ? null : context.device(deviceId);
   return [...(device ? [device.name] : []), ...groups.map(({ name }) => name), tag.name];
 }

@@ -8,8 +8,10 @@ export interface SubjectsProject extends PathContext {
   block(id: string): Block | null;
   membersOf(blockId: string): readonly Member[];
   tag(id: string): Tag | null;
-  /** The tags of a device. */
+  /** The tags whose paths begin with a device. */
   tagsOn(deviceId: string): readonly Tag[];
+  /** The tags in a group and in all groups inside it. */
+  tagsIn(groupId: string): readonly Tag[];
 }
 
 interface Members {
@@ -36,11 +38,10 @@ export function membersOfSubject(project: SubjectsProject, { of, id }: Pick<Subj
   }
   const group = project.group(id);
   if (!group) return { name: null, byKey: new Map() };
-  const tags = group.deviceId === null ? [] : project.tagsOn(group.deviceId);
   return {
     name: group.name,
     byKey: named(
-      tags.flatMap((tag) => {
+      project.tagsIn(id).flatMap((tag) => {
         const above = groupsAbove(tag.groupId, project);
         const at = above.findIndex((one) => one.id === id);
         return at < 0 ? [] : [[[...above.slice(at + 1).map(({ name }) => name), tag.name].join('.'), tag.id] as const];

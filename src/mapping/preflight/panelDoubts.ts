@@ -15,6 +15,7 @@ import { gapsIn, type State } from '@/core/panel/states.ts';
 import { fitted, roomOf } from '@/core/panel/textRoom.ts';
 import { textEms } from '@/core/panel/textWidth.ts';
 import { picturesUsedBy, tagsListed, tagsUsedBy, tagsWritten } from '@/core/panel/uses.ts';
+import { forSubject } from '@/core/panel/subjects.ts';
 import { isLeft, reachedPages, waysFrom, type Ways } from '@/core/panel/ways.ts';
 import type { Element, Page, Panel, PanelWord } from '@/core/project/entities.ts';
 import { parseFor } from '@/core/signal.ts';
@@ -29,8 +30,9 @@ const NAMED = 4;
 
 export function panelDoubts(project: PreflightProject): readonly Doubt[] {
   return project.panels.flatMap((panel) => {
-    const scene = sceneOf(project, panel.id);
-    if (!scene) return [];
+    const drawn = sceneOf(project, panel.id);
+    if (!drawn) return [];
+    const scene = ofPattern(drawn);
     const words = project.wordsOf(panel.id);
     return [
       ...scene.pages.flatMap((page) => pageDoubts(scene, page)),
@@ -40,6 +42,7 @@ export function panelDoubts(project: PreflightProject): readonly Doubt[] {
       ),
       ...writerDoubts(scene),
       ...exchangeDoubts(scene, words),
+      ...drawn.pages.flatMap((page) => subjectDoubts(drawn, page)),
     ];
   });
 }
@@ -193,6 +196,37 @@ function touchDoubts(panel: Panel, elements: readonly Element[]): readonly Said[
         });
     }
   return said;
+}
+
+/** Pages that serve like things as they are drawn for the first of them. */
+function ofPattern(scene: Scene): Scene {
+  return {
+    ...scene,
+    elementsOn: (pageId) => {
+      const pattern = scene.subjectsOn(pageId)?.choices[0];
+      const elements = scene.elementsOn(pageId);
+      return pattern ? elements.map((element) => forSubject(element, pattern).element) : elements;
+    },
+  };
+}
+
+/** Subjects that are gone, and what is not shown of those that have not all of it. */
+function subjectDoubts(scene: Scene, page: Page): readonly Doubt[] {
+  const subjects = scene.subjectsOn(page.id);
+  if (!subjects) return [];
+  const elements = scene.elementsOn(page.id);
+  const about = { kind: 'page', id: page.id } as const;
+  const where = `${scene.panel.name}, ${page.name}`;
+  if (subjects.choices.length === 0)
+    return [{ code: 'no-subject', severity: 'warning', message: `${where}: ${subjects.name} has no subject, so the page shows nothing.`, about }];
+  return subjects.choices.flatMap((choice): readonly Doubt[] => {
+    if (!choice.isThere)
+      return [{ code: 'subject-gone', severity: 'error', message: `${where}: the subject ${choice.number} of ${subjects.name} is gone.`, about }];
+    const missing = elements.filter((element) => forSubject(element, choice).isMissing);
+    if (missing.length === 0) return [];
+    const message = `${where}: of ${choice.text} ${namesOf(missing)} ${missing.length === 1 ? 'is' : 'are'} not shown, it has no such tag.`;
+    return [{ code: 'subject-missing', severity: 'note', message, about }];
+  });
 }
 
 /** Words that their tags cannot be, numbers that two pages have, commands that nobody answers. */

@@ -1,4 +1,5 @@
 /** The project as a page holds it, and how changes that come over the live channel are taken into it. */
+import { group } from 'd3-array';
 import type { Proof } from '@/core/check/checkResult.ts';
 import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type ComingTags, type FirstSnapshot } from '@/core/project/snapshot.ts';
 import type {
@@ -30,7 +31,7 @@ import { proofState, type ProofState } from '@/core/check/proofState.ts';
 import { atOnce } from '@/core/inSlices.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
-import { groupText, tagPath, type Named } from '@/core/project/tagPath.ts';
+import { groupText, pathDevice, tagPath, type Named } from '@/core/project/tagPath.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, type Result } from '@/core/result.ts';
 import { addManifests } from '@/drivers/descriptions.ts';
@@ -60,6 +61,7 @@ export class ProjectView implements Tallied {
   /** What it came from, until its own tally is worked out. */
   #before: { readonly view: ProjectView; readonly changes: Applied['changes'] } | null = null;
   #byName: Map<string, Tag[]> | null = null;
+  #byGroup: ReadonlyMap<string | null, readonly Tag[]> | null = null;
   #names: ReadonlyMap<string, string> | null = null;
   #proofCounts: Readonly<Record<ProofState, number>> | null = null;
   #scaleCount: number | null = null;
@@ -310,7 +312,14 @@ export class ProjectView implements Tallied {
     return [...this.tables.member.values()].filter((member) => member.blockId === blockId);
   }
   tagsOn(deviceId: string): readonly Tag[] {
-    return this.tags.filter((tag) => deviceIdOf(tag) === deviceId);
+    return this.tags.filter((tag) => pathDevice(tag, this) === deviceId);
+  }
+  tagsIn(groupId: string): readonly Tag[] {
+    const inner = [...this.tables.group.values()].filter(({ parentId }) => parentId === groupId);
+    return [...(this.#tagsByGroup.get(groupId) ?? []), ...inner.flatMap(({ id }) => this.tagsIn(id))];
+  }
+  get #tagsByGroup(): ReadonlyMap<string | null, readonly Tag[]> {
+    return (this.#byGroup ??= group(this.tags, ({ groupId }) => groupId));
   }
   get subjectLists(): readonly SubjectList[] {
     return sortedByName(this.tables.subjectList);
