@@ -56,6 +56,7 @@ describe('names of members', () => {
     [['s1_gap', 's1_speed', 's1_temp_2'], ['s2_gap', 's2_speed', 's2_temp_2'], { find: 's1_', put: 's2_' }],
     [['s9_gap', 's9_speed'], ['s10_gap', 's10_speed'], { find: 's9_', put: 's10_' }],
     [['m01.gap', 'm01.speed'], ['m19.gap', 'm19.speed'], { find: 'm01.', put: 'm19.' }],
+    [['s1_gap', 's1_gap_sp', 's1_speed'], ['roll_gap', 's5_gap_sp', 's5_speed'], { find: 's1_', put: 's5_' }],
     // One of two is not more than half.
     [['s1_gap', 's1_speed'], ['s2_gap', 's2_other'], null],
     [['gap', 'speed'], ['bed', 'fan'], null],

@@ -7,8 +7,8 @@ import { openBench, type Bench } from '../support/services.ts';
 import { until } from '../support/until.ts';
 
 let bench: Bench;
-const [panelId, pageId, overviewId, listId, choosing, startId, entryId, wayId, speedId, choiceId] = Array.from({ length: 10 }, () => uuid()) as [
-  string, string, string, string, string, string, string, string, string, string,
+const [panelId, pageId, overviewId, listId, startId, entryId, wayId, speedId, choiceId] = Array.from({ length: 9 }, () => uuid()) as [
+  string, string, string, string, string, string, string, string, string,
 ]; // prettier-ignore
 const ids = new Map<string, string>();
 const idOf = (name: string): string => {

@@ -34,7 +34,9 @@ export function ownMember({ find, put, renames }: Pick<Subject, 'find' | 'put' |
   return at < 0 ? member : member.slice(0, at) + put + member.slice(at + find.length);
 }
 
+/** Rules that are tried, and members of the pattern that they come from. */
 const TRIED = 60;
+const LOOKED_AT = 12;
 
 /**
  * How the names of like things count on, where they do: what is found in the pattern's and what is put there.
@@ -46,14 +48,15 @@ export function namesCountOn(pattern: readonly string[], own: ReadonlySet<string
   const hits = (find: string, put: string): number => pattern.filter((member) => own.has(ownMember({ find, put, renames: [] }, member) ?? '')).length;
   let best = { find: '', put: '', count: hits('', '') };
   const tried = new Set<string>();
-  for (const other of own) {
-    const [member] = pattern;
-    const rule = member === undefined || tried.size >= TRIED ? null : difference(member, other);
-    if (!rule || tried.has(`${rule.find} ${rule.put}`)) continue;
-    tried.add(`${rule.find} ${rule.put}`);
-    const count = hits(rule.find, rule.put);
-    if (count > best.count) best = { ...rule, count };
-  }
+  // Any of them may be called otherwise, or have no counterpart.
+  for (const member of pattern.slice(0, LOOKED_AT))
+    for (const other of own) {
+      const rule = tried.size >= TRIED ? null : difference(member, other);
+      if (!rule || tried.has(`${rule.find} ${rule.put}`)) continue;
+      tried.add(`${rule.find} ${rule.put}`);
+      const count = hits(rule.find, rule.put);
+      if (count > best.count) best = { ...rule, count };
+    }
   return best.count * 2 > pattern.length ? { find: best.find, put: best.put } : null;
 }
 

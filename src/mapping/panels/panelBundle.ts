@@ -65,10 +65,12 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     const tag = role === 'clockFrom' ? scene.tag(tagId) : null;
     if (tag) tags.set(tagId, panelTag(tag));
   }
+  const here = only === null ? null : (scene.subjectsOn(only)?.id ?? '');
   const lists = new Map(
     scene.pages.flatMap(({ id }) => {
-      const subjects = only === null || id === only ? scene.subjectsOn(id) : null;
-      return subjects ? [[subjects.id, subjects]] : [];
+      const subjects = scene.subjectsOn(id);
+      // A subject of a page to come can be chosen already.
+      return subjects ? [[subjects.id, here === null || here === subjects.id ? subjects : withoutTags(subjects)]] : [];
     }),
   );
   for (const { choices, tagId } of lists.values())
@@ -94,6 +96,10 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     pictures,
     units,
   };
+}
+
+function withoutTags({ choices, ...list }: SceneSubjects): SceneSubjects {
+  return { ...list, choices: choices.map((choice) => ({ ...choice, tags: new Map() })) };
 }
 
 function sentSubjects({ choices, ...list }: SceneSubjects, tagAt: ReadonlyMap<string, number>): SentSubjects {

@@ -1,6 +1,6 @@
 'use client';
 /** Gives the bench its live client, and hooks to the project that it holds. */
-import { createContext, useCallback, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useRef, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
 import type { Applied } from '@/core/project/snapshot.ts';
@@ -90,6 +90,21 @@ export function useChange(): (label: string, changes: readonly Change[], how?: {
       return done;
     },
     [client],
+  );
+}
+
+/** Changes of what is kept as a whole: each is made of what the one before left, however quickly they come. */
+export function useChangeInTurn(): (label: string, make: (now: ProjectView) => readonly Change[]) => Promise<unknown> {
+  const client = useBench();
+  const change = useChange();
+  const last = useRef<Promise<unknown>>(Promise.resolve());
+  return useCallback(
+    (label, make) => {
+      const next = last.current.then(() => (client.project ? change(label, make(client.project)) : null));
+      last.current = next.catch(() => null);
+      return next;
+    },
+    [client, change],
   );
 }
 

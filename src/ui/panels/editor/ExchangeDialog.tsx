@@ -15,7 +15,7 @@ import {
   type WordRole,
 } from '@/core/panel/exchange.ts';
 import type { Element, Page, Panel, PanelWord, Tag } from '@/core/project/entities.ts';
-import { useChange, useProject } from '../../live/LiveContext.tsx';
+import { useChange, useChangeInTurn, useProject } from '../../live/LiveContext.tsx';
 import { useStatus, useTagView } from '../../live/liveHooks.ts';
 import type { ProjectView } from '../../live/project.ts';
 import { CloseRow } from '../../parts/CloseRow.tsx';
@@ -192,8 +192,11 @@ function WordValue({ tagId }: { readonly tagId: string }) {
 function Agreement({ panel }: { readonly panel: Panel }) {
   const change = useChange();
   const { exchange } = panel;
+  const inTurn = useChangeInTurn();
   const set = (what: string, fields: Partial<Exchange>): void =>
-    void change(`${what} of ${panel.name} changed`, [{ kind: 'panel', id: panel.id, set: { exchange: { ...exchange, ...fields } } }]);
+    void inTurn(`${what} of ${panel.name} changed`, (now) => [
+      { kind: 'panel', id: panel.id, set: { exchange: { ...(now.panel(panel.id)?.exchange ?? exchange), ...fields } } },
+    ]);
   return (
     <div className="grid grid-cols-4 items-end gap-3">
       <NumberField

@@ -8,7 +8,7 @@ import { MOST_SUBJECTS, namesCountOn, ownMember, savingOf, type Subject, type Su
 import { freeName } from '@/core/project/freeName.ts';
 import type { Page, Panel, SubjectList } from '@/core/project/entities.ts';
 import { membersOfSubject, subjectsOf } from '@/mapping/panels/subjectTags.ts';
-import { useChange, useProject } from '../../live/LiveContext.tsx';
+import { useChange, useChangeInTurn, useProject } from '../../live/LiveContext.tsx';
 import type { ProjectView } from '../../live/project.ts';
 import { CloseRow } from '../../parts/CloseRow.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
@@ -84,13 +84,13 @@ export function SubjectsDialog({ panel, page, onClose }: SubjectsDialogProps) {
 
 function ListForm({ list, panel }: { readonly list: SubjectList; readonly panel: Panel }) {
   const change = useChange();
-  const keep = (subjects: readonly Subject[], what: string): Promise<unknown> =>
-    change(`${what} of ${list.name}`, [{ kind: 'subjectList', id: list.id, set: { subjects } }]);
-  const put = (at: number, part: Partial<Subject>, what: string): Promise<unknown> =>
-    keep(
-      list.subjects.map((one, i) => (i === at ? { ...one, ...part } : one)),
-      what,
-    );
+  const inTurn = useChangeInTurn();
+  const keep = (made: (subjects: readonly Subject[]) => readonly Subject[], what: string): Promise<unknown> =>
+    inTurn(`${what} of ${list.name}`, (now) => [
+      { kind: 'subjectList', id: list.id, set: { subjects: made(now.subjectList(list.id)?.subjects ?? []) } },
+    ]);
+  const put = (of: Subject, part: (one: Subject) => Partial<Subject>, what: string): Promise<unknown> =>
+    keep((subjects) => subjects.map((one) => (one.id === of.id ? { ...one, ...part(one) } : one)), what);
   const [first] = list.subjects;
   return (
     <div className="flex flex-col gap-4">
@@ -146,19 +146,14 @@ function ListForm({ list, panel }: { readonly list: SubjectList; readonly panel:
                 key={`${subject.of} ${subject.id}`}
                 subject={subject}
                 pattern={at === 0 ? null : (first ?? null)}
-                onPut={(part, what) => put(at, part, what)}
-                onRemove={() =>
-                  void keep(
-                    list.subjects.filter((_, i) => i !== at),
-                    'a subject taken away',
-                  )
-                }
+                onPut={(part, what) => put(subject, part, what)}
+                onRemove={() => void keep((subjects) => subjects.filter(({ id }) => id !== subject.id), 'a subject taken away')}
               />
             ))}
           </tbody>
         </table>
       )}
-      <AddSubjects list={list} onAdd={(more) => void keep([...list.subjects, ...more], `${counted(more.length, 'subject')} added`)} />
+      <AddSubjects list={list} onAdd={(more) => void keep((subjects) => [...subjects, ...more], `${counted(more.length, 'subject')} added`)} />
       <div>
         <button
           type="button"
@@ -207,7 +202,7 @@ interface SubjectRowProps {
   readonly subject: Subject;
   /** Null for the pattern itself. */
   readonly pattern: Subject | null;
-  readonly onPut: (part: Partial<Subject>, what: string) => Promise<unknown>;
+  readonly onPut: (part: (one: Subject) => Partial<Subject>, what: string) => Promise<unknown>;
   readonly onRemove: () => void;
 }
 
@@ -222,12 +217,9 @@ function SubjectRow({ subject, pattern, onPut, onRemove }: SubjectRowProps) {
   const open = missing.filter(({ member }) => !renamed.has(member.toLowerCase()));
   const say = (member: string, as: string | null | undefined): void =>
     void onPut(
-      {
-        renames: [
-          ...subject.renames.filter((one) => one.member.toLowerCase() !== member.toLowerCase()),
-          ...(as === undefined ? [] : [{ member, as }]),
-        ],
-      },
+      ({ renames }) => ({
+        renames: [...renames.filter((one) => one.member.toLowerCase() !== member.toLowerCase()), ...(as === undefined ? [] : [{ member, as }])],
+      }),
       `member ${member} said`,
     );
   return (
@@ -238,7 +230,7 @@ function SubjectRow({ subject, pattern, onPut, onRemove }: SubjectRowProps) {
             key={subject.number}
             className="input input-sm num w-16"
             aria-label={`Number of ${subject.text || own.name || 'a subject'}`}
-            {...keptField(String(subject.number), (text) => onPut({ number: Number(text) }, 'number'), true)}
+            {...keptField(String(subject.number), (text) => onPut(() => ({ number: Number(text) }), 'number'), true)}
           />
         </td>
         <td className="py-1 pr-3">
@@ -248,7 +240,7 @@ function SubjectRow({ subject, pattern, onPut, onRemove }: SubjectRowProps) {
             aria-label={`Name of ${subject.number}`}
             placeholder={own.name ?? ''}
             maxLength={80}
-            {...keptField(subject.text, (text) => onPut({ text }, 'name'))}
+            {...keptField(subject.text, (text) => onPut(() => ({ text }), 'name'))}
           />
         </td>
         <td className="py-1 pr-3">
