@@ -13,6 +13,7 @@ import { WriteGuard } from '@/runtime/writeGuard.ts';
 import { Writer } from '@/runtime/writer.ts';
 import type { Database } from '@/store/database.ts';
 import { ListStore } from '@/store/listStore.ts';
+import { KeptJournal } from '@/store/keptJournal.ts';
 import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { PictureStore } from '@/store/pictureStore.ts';
@@ -115,9 +116,18 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const records = new RecordStore(database);
   const projects = new ProjectService(model, new ProjectStore(database), clock);
   const localValues = new LocalValueStore(database);
+  const kept = await KeptJournal.open(host.folder, clock, await localValues.load());
   const secrets = await SecretBox.open(database, host.folder);
   const engine = new Engine(model, findDriver, clock, {
-    local: { keeper: localValues, written: await localValues.load() },
+    local: {
+      keeper: {
+        keep: async (tagId, value, at) => {
+          await kept.keep(tagId, value, at);
+          await localValues.keep(tagId, value, at);
+        },
+      },
+      written: kept.values,
+    },
     revealed: (schema, settings) => secrets.revealed(schema, settings),
     driverFolder: join(host.folder, 'drivers'),
   });
@@ -210,9 +220,9 @@ export async function createServices(database: Database, clock: Clock, askPages:
     secrets,
     snapshot,
     firstSnapshot: () => firstOf(model, projects, checks),
-    panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles, exchange)),
+    panelStatus: () => panelStatus(statusOf(engine, guard, holds, troubles, exchange, kept.state)),
     health: () => ({ ...loop(), troubles: troubles.all }),
-    status: () => statusOf(engine, guard, holds, troubles, exchange),
+    status: () => statusOf(engine, guard, holds, troubles, exchange, kept.state),
     async close() {
       lists.close();
       await holds.releaseAll('Released: the server ends.');
@@ -225,6 +235,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
       audit.record('ended', '', '');
       await audit.close();
       engine.close();
+      await kept.close();
       simulations.close();
     },
   };

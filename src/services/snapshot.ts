@@ -1,5 +1,5 @@
 /** The project and its state as a page needs them at first. */
-import type { Status } from '@/core/live/status.ts';
+import type { KeptState, Status } from '@/core/live/status.ts';
 import { listsOf, type FirstSnapshot, type ListedKind, type Snapshot } from '@/core/project/snapshot.ts';
 import { addedManifests } from '@/drivers/descriptions.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
@@ -44,7 +44,14 @@ export function firstOf(model: ProjectModel, projects: ProjectService, checks: C
   };
 }
 
-export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService, troubles: TroubleService, exchange: PanelExchange): Status {
+export function statusOf(
+  engine: Engine,
+  guard: WriteGuard,
+  holds: HoldService,
+  troubles: TroubleService,
+  exchange: PanelExchange,
+  kept: KeptState,
+): Status {
   return {
     serverTime: engine.clock.now(),
     values: engine.live.counts,
@@ -54,5 +61,6 @@ export function statusOf(engine: Engine, guard: WriteGuard, holds: HoldService, 
     notReleased: holds.notReleased,
     troubles: troubles.all,
     panels: exchange.all(),
+    kept,
   };
 }

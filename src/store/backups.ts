@@ -8,6 +8,7 @@ import { jsonObjectIn } from '@/core/jsonText.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { copyFolder } from './copyFolder.ts';
 import { exists } from './exists.ts';
+import { KEPT_FILE } from './keptJournal.ts';
 import { forgetManifest, readManifest } from './manifest.ts';
 
 /** Why they are made: of each kind the newest are kept, so that daily ones do not push out what somebody asked for. */
@@ -70,6 +71,8 @@ export async function carryOutRestore(folder: string): Promise<string | null> {
     await rename(join(folder, 'db'), join(folder, 'backups', await freeName(folder, 'before a restore')));
   }
   await rename(fresh, join(folder, 'db'));
+  // Its values are newer than the backup's, and would stand over them.
+  await rm(join(folder, KEPT_FILE), { force: true });
   await forgetManifest(folder);
   await rm(join(folder, RESTORE_FILE), { force: true });
   await prune(folder, name);

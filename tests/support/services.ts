@@ -9,6 +9,7 @@ import { systemClock } from '@/runtime/clock.ts';
 import type { AskPages } from '@/services/checkService.ts';
 import { createServices, type Services } from '@/services/services.ts';
 import { simulationHost } from '@/server/simulationHost.ts';
+import { KEPT_FILE } from '@/store/keptJournal.ts';
 import { Database } from '@/store/database.ts';
 import { newTag } from './newTag.ts';
 import { newFolder } from './server.ts';
@@ -61,7 +62,7 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
     await services.close();
     if (shared?.database === database) {
       await empty(database);
-      rmSync(join(folder, 'held.jsonl'), { force: true });
+      for (const file of ['held.jsonl', KEPT_FILE]) rmSync(join(folder, file), { force: true });
     } else await closeStore();
   };
   return {

@@ -58,6 +58,16 @@ export interface Trouble {
   readonly at: string | null;
 }
 
+/** What of local values lies on the disk, whatever happens to the power. */
+export interface KeptState {
+  /** When the last of them was forced to it; null before the first since the start. */
+  readonly at: number | null;
+  /** A value is younger than that. */
+  readonly isWaiting: boolean;
+  /** Why they cannot be forced to it; empty while they can. */
+  readonly problem: string;
+}
+
 export interface Status {
   readonly serverTime: number;
   /** How many tags have a value of each quality. */
@@ -68,4 +78,5 @@ export interface Status {
   readonly notReleased: readonly NotReleased[];
   readonly troubles: readonly Trouble[];
   readonly panels: readonly PanelAtWork[];
+  readonly kept: KeptState;
 }

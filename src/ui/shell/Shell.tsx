@@ -17,6 +17,7 @@ import { Header } from './Header.tsx';
 import { HistoryDialog } from './HistoryDialog.tsx';
 import { KeysDialog } from './KeysDialog.tsx';
 import { LineOfWork } from './LineOfWork.tsx';
+import { useStatus } from '../live/liveHooks.ts';
 import { openDialog, useOpenDialog } from './openDialogs.ts';
 import { Palette } from './Palette.tsx';
 import { ProjectFilesDialog } from './ProjectFilesDialog.tsx';
@@ -98,6 +99,20 @@ function Loading() {
   );
 }
 
+/** When values of local tags were last forced to the disk: what is younger would be lost with the power. */
+function KeptValues() {
+  const kept = useStatus()?.kept;
+  if (!kept || (kept.at === null && !kept.isWaiting && kept.problem === '')) return null;
+  if (kept.problem !== '')
+    return (
+      <span className="is-bad" title={kept.problem}>
+        {' '}
+        · ✕ local values are not on the disk
+      </span>
+    );
+  return kept.at === null ? null : <span> · local values on the disk at {timeOfDay(kept.at)}</span>;
+}
+
 function Footer() {
   const at = useLastChange();
   return (
@@ -107,6 +122,7 @@ function Footer() {
         <button type="button" className="link" onClick={() => openDialog('files')}>
           Project file and backups
         </button>
+        <KeptValues />
       </span>
       <span>
         <kbd className="kbd kbd-xs">Ctrl K</kbd> find anything · <kbd className="kbd kbd-xs">Ctrl Z</kbd> undo · <kbd className="kbd kbd-xs">?</kbd>{' '}
