@@ -171,9 +171,12 @@ export class PanelService {
     const chosen = this.#subjectWrite(scene, element, press);
     const writes = chosen ?? writesFor(element, press, tag?.def ?? null, statesOf(element, { units: [], statesIn: scene.statesIn }));
     if (!writes.ok) return writes;
+    const offers = element.kind === 'pick' ? this.#number(scene, settingsOf('pick', element).count) : null;
+    if (offers !== null && settingsOf('pick', element).from === 'tags' && Number(press.value) >= offers)
+      return fail('not-offered', 'The list is shorter now.', 'Read the list again, and pick again.', 'value');
     const outcomes: WriteOutcome[] = [];
     for (const [at, write] of writes.value.entries()) {
-      const value = this.#valueOf(scene, element, write);
+      const value = write.kind === 'item' ? await this.#item(write) : this.#valueOf(scene, element, write);
       if (!value.ok) return value;
       const done = await this.#writes.write({
         id: at === 0 ? id : namedUuid(String(at), id),
@@ -244,15 +247,19 @@ export class PanelService {
 
   #valueOf(scene: Scene, element: Element, { kind, value, tagId, unit }: PressWrite): Result<string> {
     if (kind === 'add') return this.#sum(tagId, value);
-    if (kind === 'item') {
-      const sample = this.#engine.live.get(value);
-      return sample?.eng === null || sample === null || sample.quality.level === 'bad'
-        ? fail('no-value', 'The item that was picked has no value now.', 'Pick it again when it has one.')
-        : ok(typeof sample.eng === 'string' ? sample.eng : formatValue(sample.eng, null));
-    }
     const def = scene.tag(tagId)?.def;
     if (!def || (element.kind !== 'entry' && element.kind !== 'slider')) return ok(value);
     return this.#bounded(scene, endsOf(element), def, value, unit);
+  }
+
+  /** What an item is now: the list may have been read a while ago. */
+  async #item({ value: tagId, seen }: PressWrite): Promise<Result<string>> {
+    const sample = await this.#engine.readNow(tagId);
+    if (sample?.eng === null || sample === null || sample.quality.level === 'bad')
+      return fail('no-value', 'The item that was picked has no value now.', 'Pick it again when it has one.');
+    if (seen !== undefined && sample.text !== seen)
+      return fail('item-changed', `The item is “${sample.text}” now.`, 'Read the list again, and pick again.');
+    return ok(typeof sample.eng === 'string' ? sample.eng : formatValue(sample.eng, null));
   }
 
   /** What was there and what is added, exactly. */

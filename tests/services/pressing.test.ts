@@ -170,3 +170,23 @@ describe('a bundle', () => {
     expect(json()).toMatchObject({ panel: { name: 'Renamed' } });
   });
 });
+
+describe('items that are values of tags', () => {
+  test('are written as they are now, and only if that is what the person saw', async () => {
+    expect(await code('pick', { value: '0', item: 'THIN 02' })).toBe('done');
+    await bench.services.writes.write({ id: uuid(), tagId: idOf('first'), value: 'THICK 09', writer: 'engineer' });
+    expect([await code('pick', { value: '0', item: 'THIN 02' }), text('recipe')]).toEqual(['item-changed', 'THIN 02']);
+    expect([await code('pick', { value: '0', item: 'THICK 09' }), text('recipe')]).toEqual(['done', 'THICK 09']);
+  });
+  test('beyond the number of items that a tag says are not offered', async () => {
+    await bench.change('counted', [
+      {
+        kind: 'element',
+        id: idOf('pick'),
+        set: { settings: { from: 'tags', itemTags: [idOf('first'), idOf('recipe')], count: { by: `@${idOf('mode')}` } } },
+      },
+    ]);
+    await bench.services.writes.write({ id: uuid(), tagId: idOf('mode'), value: 'Run', writer: 'engineer' });
+    expect([await code('pick', { value: '0' }), await code('pick', { value: '1' })]).toEqual(['done', 'not-offered']);
+  });
+});

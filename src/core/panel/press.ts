@@ -13,6 +13,8 @@ export interface Press {
   readonly value?: string | undefined;
   /** The unit that it was entered in; absent for the tag's own. */
   readonly unit?: string | undefined;
+  /** The text of the item that the person saw and picked. */
+  readonly item?: string | undefined;
   /** The states that the person saw, by tag: a toggle goes by what was seen, not by what came since. */
   readonly seen?: Readonly<Record<string, boolean>> | undefined;
 }
@@ -23,6 +25,8 @@ export interface PressWrite {
   readonly kind: 'value' | 'add' | 'item';
   readonly value: string;
   readonly unit?: string | undefined;
+  /** What the person saw there. */
+  readonly seen?: string | undefined;
 }
 
 const LOOK_AGAIN = 'The panel was changed: look at it again.';
@@ -42,7 +46,7 @@ export function writesFor(element: Using, press: Press, def: SignalDefinition | 
       return value === 'on' || value === 'off' ? ok([{ tagId, kind: 'value', value }]) : notOffered(value);
     case 'choice':
     case 'pick':
-      return ofStates(element, tagId, def, states, value);
+      return ofStates(element, tagId, def, states, press);
     default:
       return ok([{ tagId, kind: 'value', value, unit }]);
   }
@@ -67,14 +71,20 @@ function written(def: SignalDefinition, at: number): string {
   return def.type.kind === 'boolean' ? (at === 0 ? 'off' : 'on') : String(at);
 }
 
-function ofStates(element: Using, tagId: string, def: SignalDefinition, states: readonly State[], value: string): Result<readonly PressWrite[]> {
+function ofStates(
+  element: Using,
+  tagId: string,
+  def: SignalDefinition,
+  states: readonly State[],
+  { value = '', item: seen }: Press,
+): Result<readonly PressWrite[]> {
   if (element.kind === 'pick') {
     const { from, itemTags, writesWhat } = settingsOf('pick', element);
     if (from === 'tags') {
       const place = /^\d{1,4}$/.test(value) ? Number(value) : -1;
       const item = itemTags[place];
       if (item === undefined) return notOffered(value);
-      return ok([writesWhat === 'place' ? { tagId, kind: 'value', value: String(place) } : { tagId, kind: 'item', value: item }]);
+      return ok([writesWhat === 'place' ? { tagId, kind: 'value', value: String(place) } : { tagId, kind: 'item', value: item, seen }]);
     }
     if (writesWhat === 'place') {
       const items = offered(def, states);

@@ -53,6 +53,7 @@ export const PRESS_BODY = object({
   id: id('The press'),
   value: string().max(2000, 'The value is too long.'),
   unit: string().max(20, 'The unit is too long.'),
+  item: string().max(2000, 'The item is too long.'),
   subject: number().integer('The subject is a whole number.'),
   seen: mixed<Readonly<Record<string, boolean>>>((value): value is Readonly<Record<string, boolean>> => isStates(value)),
 }).noUnknown(true, only);

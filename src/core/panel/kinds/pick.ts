@@ -1,9 +1,16 @@
-import { choice, tags } from '../setting.ts';
+import { choice, condition, liveNumber, tags } from '../setting.ts';
 import { COMMON, STATES, type ElementKindEntry } from '../elementKind.ts';
 
 const settings = {
   from: choice('Items', { states: 'its states', tags: 'values of tags' }, 'states'),
   itemTags: tags('Tags whose values are offered'),
+  count: liveNumber('How many items', 'Empty: all of them'),
+  readWhen: choice(
+    'Items are read',
+    { live: 'all the time', opening: 'when the page opens', start: 'once, at the start', asked: 'when somebody asks for it' },
+    'live',
+  ),
+  readOn: condition('Read again when', 'Empty: never; a bit that turns on'),
   writesWhat: choice('Writes', { value: 'the item', place: 'its place, from 0' }, 'value'),
   ...STATES,
   ...COMMON,

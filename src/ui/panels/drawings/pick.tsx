@@ -6,7 +6,8 @@ import { settingsOf } from '@/core/panel/kinds.ts';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { usePress } from '../usePress.ts';
 import { useStage } from '../SceneContext.tsx';
-import { useTagViews } from '../useValues.ts';
+import { timeOfDay } from '../../parts/moment.ts';
+import { usePickItems } from '../usePickItems.ts';
 import { frameOf, type DrawingProps } from './drawing.ts';
 import { DrawnText, Head, labelOf } from './parts.tsx';
 import { useInState } from './useInState.ts';
@@ -16,19 +17,19 @@ export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const { states, text } = useInState(element, drawn);
   const [isOpen, setOpen] = useState(false);
   const { press } = usePress(element);
-  const { from, itemTags, writesWhat } = settingsOf('pick', element);
-  const views = useTagViews(from === 'tags' ? itemTags : []);
+  const { from, writesWhat } = settingsOf('pick', element);
+  const list = usePickItems(element);
   const items =
     from === 'tags'
-      ? views.map((view, i) => ({ value: String(i), text: view?.level === 'bad' ? '–' : (view?.text ?? '–'), isThere: view?.level !== 'bad' }))
+      ? list.items.map((item, i) => ({ value: String(i), ...item }))
       : (drawn.def ? offered(drawn.def, states) : []).map((item, i) => ({
           value: writesWhat === 'place' ? String(i) : item.value,
           text: item.text,
           isThere: true,
         }));
   const label = labelOf(element, drawn);
-  const take = async (value: string): Promise<void> => {
-    const done = await press({ value });
+  const take = async (value: string, item: string): Promise<void> => {
+    const done = await press({ value, ...(from === 'tags' ? { item } : {}) });
     if (done.ok) setOpen(false);
   };
   return (
@@ -52,21 +53,35 @@ export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
       {isOpen ? (
         <Dialog title={label} onClose={() => setOpen(false)}>
           <ul className="flex max-h-[60vh] flex-col gap-1 overflow-auto" role="listbox" aria-label={label}>
-            {items.length === 0 ? <li className="quiet">Nothing to pick from: give it states, or tags whose values are offered.</li> : null}
+            {items.length === 0 ? (
+              <li className="quiet">
+                {list.isReading
+                  ? 'Reading …'
+                  : list.read
+                    ? 'Not read yet.'
+                    : 'Nothing to pick from: give it states, or tags whose values are offered.'}
+              </li>
+            ) : null}
             {items.map((item, i) => (
               <li key={i} role="option" aria-selected={item.text === text}>
                 <button
                   type="button"
                   className={`btn btn-lg w-full justify-start ${item.text === text ? 'btn-primary' : ''}`}
                   disabled={!item.isThere}
-                  onClick={() => void take(item.value)}
+                  onClick={() => void take(item.value, item.text)}
                 >
                   {item.text}
                 </button>
               </li>
             ))}
           </ul>
-          <div className="mt-4 flex justify-end">
+          <div className="mt-4 flex items-center justify-end gap-3">
+            {list.at === null ? null : <span className="quiet mr-auto text-sm">Read at {timeOfDay(list.at)}</span>}
+            {list.read ? (
+              <button type="button" className="btn btn-lg" disabled={list.isReading} onClick={list.read}>
+                {list.isReading ? 'Reading …' : list.at === null ? 'Read' : 'Read again'}
+              </button>
+            ) : null}
             <button type="button" className="btn btn-lg btn-ghost" onClick={() => setOpen(false)}>
               Cancel
             </button>

@@ -3,6 +3,7 @@
 import { ArrowUp, Trash2 } from 'lucide-react';
 import { MOST_TAGS } from '@/core/panel/setting.ts';
 import { useProject } from '../../live/LiveContext.tsx';
+import { nextTag } from './nextTag.ts';
 import { TagPicker } from '../../parts/TagPicker.tsx';
 
 interface TagsFieldProps {
@@ -44,9 +45,27 @@ export function TagsField({ label, ids, onKeep }: TagsFieldProps) {
           </li>
         ))}
       </ol>
+      <CountOn ids={ids} onKeep={onKeep} />
       {ids.length < MOST_TAGS ? (
         <TagPicker key={ids.length} value={null} label={`Add to ${label.toLowerCase()}`} onPick={(tag) => onKeep([...ids, tag.id])} />
       ) : null}
     </fieldset>
+  );
+}
+
+/** Adds the tags whose names count on from the last: the elements of an array, texts laid out one after the other. */
+function CountOn({ ids, onKeep }: Pick<TagsFieldProps, 'ids' | 'onKeep'>) {
+  const project = useProject();
+  const last = ids.at(-1);
+  const more: string[] = [];
+  for (let next = last === undefined ? null : nextTag(project, last, 1); next !== null && ids.length + more.length < MOST_TAGS;) {
+    if (ids.includes(next) || more.includes(next)) break;
+    more.push(next);
+    next = nextTag(project, next, 1);
+  }
+  return more.length === 0 ? null : (
+    <button type="button" className="btn btn-xs self-start" onClick={() => onKeep([...ids, ...more])}>
+      Add the {more.length} that count on
+    </button>
   );
 }

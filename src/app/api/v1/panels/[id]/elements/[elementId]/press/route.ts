@@ -7,13 +7,14 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   const body = await readBody(request, PRESS_BODY);
   if (!body.ok) return answer(body);
   const { id: panelId, elementId } = await context.params;
-  const { id, value, unit, seen, subject } = body.value;
+  const { id, value, unit, item, seen, subject } = body.value;
   const done = await services().panels.press({
     id,
     panelId,
     elementId,
     value,
     unit,
+    item,
     seen,
     subject,
     writer: 'panel',
