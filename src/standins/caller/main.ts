@@ -4,6 +4,8 @@
  *
  * Its program, in holding registers: 0 the page it wants, 1 a request that it counts up; 10 the result, 11 the answer, 12 the page
  * shown, 13 the life counter, 14 keys as bits; 20 to 25 its clock, year to second; coil 0 asks for the time, 30 to 35 take it.
+ * 100 how many recipes there are, 102, 107, 112, 117, 122 their names of ten characters, 101 the number that is picked, 130 the name.
+ * { "set": { "recipes": "OATS|BARLEY" } } has it put other names there.
  * { "set": { "call": "0 2 7" } } has it command these pages one after the other, each once the one before is answered;
  * { "set": { "storm": n } } has it command pages 0 and 1 in turn, n times within a second, waiting for nothing.
  */
@@ -20,10 +22,21 @@ const [WANTED, REQUEST, RESULT, ANSWER, PAGE, LIFE, KEYS, OWN_CLOCK, TOLD_CLOCK]
 const PATIENCE_MS = 8000;
 const CYCLE_MS = 5;
 
-const holding = Buffer.alloc(200);
+const holding = Buffer.alloc(400);
 const coils = new Uint8Array(16);
 const register = (at: number): number => holding.readUInt16BE(at * 2);
 const put = (at: number, value: number): void => void holding.writeUInt16BE(value & 0xffff, at * 2);
+
+/** Names of ten characters lie five words apart, filled up with zeros. */
+const [COUNT, PICKED, NAMES, NAME_WORDS, PICKED_NAME] = [100, 101, 102, 5, 130];
+function putRecipes(names: readonly string[]): void {
+  put(COUNT, names.length);
+  for (const [i, name] of names.entries()) {
+    holding.fill(0, (NAMES + i * NAME_WORDS) * 2, (NAMES + (i + 1) * NAME_WORDS) * 2);
+    holding.write(name, (NAMES + i * NAME_WORDS) * 2, NAME_WORDS * 2, 'latin1');
+  }
+}
+putRecipes(['THIN', 'REGULAR', 'JUMBO']);
 
 let faults: Faults = {};
 let calls: number[] = [];
@@ -93,6 +106,8 @@ const control = serveControl({
     life: told(register(LIFE)),
     keys: told(register(KEYS)),
     keyChanges: told(keyChanges.join(' ')),
+    picked: told(register(PICKED)),
+    pickedName: told(holding.toString('latin1', PICKED_NAME * 2, (PICKED_NAME + NAME_WORDS) * 2).replaceAll('\0', '')),
     time: told(Array.from({ length: 6 }, (_, i) => register(TOLD_CLOCK + i)).join(' ')),
   }),
   hold: () => undefined,
@@ -102,6 +117,7 @@ const control = serveControl({
       calls = value.split(' ').map(Number);
     } else if (name === 'storm' && typeof value === 'number') storm(value);
     else if (name === 'askTime' && typeof value === 'boolean') coils[0] = value ? 1 : 0;
+    else if (name === 'recipes' && typeof value === 'string') putRecipes(value.split('|'));
     else if (name === 'watchKeys' && value === true) keyChanges = [];
     else return false;
     return true;

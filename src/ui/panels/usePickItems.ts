@@ -24,8 +24,6 @@ export interface PickItems {
   readonly read: (() => void) | null;
 }
 
-/** Longer than that nobody waits: what has not come by then has no text. */
-const PATIENCE_MS = 10_000;
 const LOOK_MS = 200;
 
 interface Taken {
@@ -56,19 +54,27 @@ export function usePickItems(element: Element): PickItems {
     if (!isFollowed && readWhen !== 'asked') read();
   }
   useEffect(() => {
-    if (isFollowed || begun === null) return;
+    // How many there are has to be known first.
+    if (isFollowed || begun === null || (count !== null && number === null)) return;
     const look = (): void => {
-      const isLate = live.now() - begun > PATIENCE_MS;
       const now = ids.map((id) => live.view(id));
-      if (!isLate && !now.every((view) => hasCome(view, begun))) return;
-      taken.set(key, { items: now.map((view) => (hasCome(view, begun) ? itemOf(view) : { text: NO_VALUE_TEXT, isThere: false })), at: live.now() });
+      if (!now.every((view) => hasCome(view, begun))) return;
+      taken.set(key, { items: now.map(itemOf), at: live.now() });
       setBegun(null);
     };
     look();
     const timer = setInterval(look, LOOK_MS);
     return () => clearInterval(timer);
-  }, [isFollowed, begun, ids, key, live, views]);
+  }, [isFollowed, begun, count, number, ids, key, live, views]);
   if (isFollowed) return { items: views.map(itemOf), at: null, isReading: false, read: null };
+  // What has come already can be read meanwhile, and picked once all is there.
+  if (begun !== null && taken.get(key) === undefined)
+    return {
+      items: views.map((view) => ({ text: view && hasCome(view, begun) ? itemOf(view).text : NO_VALUE_TEXT, isThere: false })),
+      at: null,
+      isReading: true,
+      read,
+    };
   const last = taken.get(key);
   return { items: last?.items.slice(0, ids.length) ?? [], at: last?.at ?? null, isReading: begun !== null, read };
 }
@@ -81,7 +87,8 @@ function itemOf(view: TagView | null): PickItem {
 
 /** It was read since then; what comes by itself is as it is now. */
 function hasCome({ sample, level }: TagView, since: number): boolean {
-  if (!sample) return false;
+  // That it waits to be read is no reading of it.
+  if (!sample || sample.quality.reason === 'waiting') return false;
   return sample.at >= since || (sample.freshForMs === null && level !== 'bad');
 }
 
