@@ -39,6 +39,10 @@ async function requests(): Promise<number> {
   const plan = (await (await fetch(`${server.address}/api/v1/links/${linkId}/bus`)).json()) as { groups: { requests: unknown[] }[] };
   return plan.groups.reduce((sum, group) => sum + group.requests.length, 0);
 }
+const listOf = async (): Promise<{ id: string }> => {
+  const { subjectLists } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { subjectLists: { id: string }[] };
+  return subjectLists[0] ?? { id: '' };
+};
 const DIALOG = 'dialog[open]';
 
 beforeAll(async () => {
@@ -149,6 +153,39 @@ test('of the fifth its own name is read, and what it does not have is hidden, or
   expect(await glass.page.$(tile('Vibration'))).toBeNull();
   await sendCommand(server.address, 'says so', [{ kind: 'page', id: pageId, set: { absent: 'say' } }]);
   await glass.sees('5 has none', 'main');
+}, 60_000);
+
+test('what is being entered for one is not taken for another that is shown meanwhile, and a trend begins anew', async () => {
+  const [chooser, listId] = [uuid(), (await listOf()).id];
+  const set = { name: 'stand_no', source: { kind: 'local' }, type: 'UINT', access: 'readWrite', unit: '', decimals: null, rangeLow: null, rangeHigh: null, comment: '', listId: '', initial: '3' }; // prettier-ignore
+  await sendCommand(server.address, 'chosen by a tag', [
+    { kind: 'tag', id: chooser, set },
+    { kind: 'subjectList', id: listId, set: { tagId: chooser } },
+    element('trend', 'Trend', 's1_gap_sp', [420, 80, 360, 200]),
+  ]);
+  const choose = async (value: string): Promise<void> => {
+    const body = JSON.stringify({ id: uuid(), value, origin: 'engineer' });
+    const headers = { 'content-type': 'application/json', origin: server.address };
+    expect((await fetch(`${server.address}/api/v1/tags/${chooser}/write`, { method: 'POST', headers, body })).status).toBe(200);
+    await glass.sees(`Stand ${value}`, 'h1');
+  };
+  await glass.sees('Stand 3', 'h1');
+  await glass.find(tile('Trend'));
+  await new Promise((resolve) => setTimeout(resolve, 2500));
+  await glass.press('Set point', 'main');
+  await glass.find(DIALOG);
+  await glass.page.keyboard.type('0.9');
+  const before = await real('s4_gap_sp');
+  await choose('4');
+  await until('the pad has gone', async () => (await glass.page.$(DIALOG)) === null);
+  await glass.page.keyboard.press('Enter');
+  await new Promise((resolve) => setTimeout(resolve, 1500));
+  expect([await real('s4_gap_sp'), (await real('s3_gap_sp')) === 0.9]).toEqual([before, false]);
+  // The set points differ: a line that joins them would be of no stand.
+  const lines = await glass.page.$$eval(`${tile('Trend')} path.recharts-line-curve, ${tile('Trend')} .recharts-line path`, (all) => all.map((path) => path.getAttribute('d') ?? '')); // prettier-ignore
+  const heights = new Set(lines.flatMap((d) => [...d.matchAll(/[ML](-?[\d.]+),(-?[\d.]+)/g)].map((match) => Math.round(Number(match[2])))));
+  expect(heights.size).toBeLessThanOrEqual(1);
+  await sendCommand(server.address, 'chosen by the glass', [{ kind: 'subjectList', id: listId, set: { tagId: null } }]);
 }, 60_000);
 
 test('a stand that is removed while it is shown leaves no value behind, and says so', async () => {

@@ -197,7 +197,6 @@ try {
   await click('[data-box][aria-label^="Bed temperature"]');
   await rest(500);
   await shoot('panels');
-  const panel = await page.$eval('a[href^="/panel/"]', (a) => a.getAttribute('href'));
   await open('/check');
   await page.type('input[placeholder="Your name"]', 'R. Vale');
   await press('Check all');
@@ -227,13 +226,15 @@ try {
   await post('/guard/lock', {});
   await open('/writes');
   await shoot('writes');
-  await open(panel);
-  await rest(4000);
-  await shoot('panel');
   const { panels } = await (await fetch(`${server.told.address}/api/v1/panels`)).json();
+  const line = panels.find(({ name }) => name === 'Line panel');
+  await open(`/panel/${line.id}?page=${line.pages.find(({ name }) => name.startsWith('Stand {')).id}`);
+  await press('3');
+  await rest(6000);
+  await shoot('panel');
   await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);
   await page.evaluate(() => localStorage.removeItem('mill-latch.theme'));
-  await open(`/panel/${panels.find(({ name }) => name === 'Line panel').id}`);
+  await open(`/panel/${line.id}`);
   await page.evaluate(() => (document.documentElement.dataset.theme = 'kiln'));
   await rest(4000);
   await shoot('line-night');

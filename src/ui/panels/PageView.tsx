@@ -17,6 +17,9 @@ export function PageView({ pageId }: { readonly pageId: string }) {
   const all = scene.elementsOn(pageId);
   if (!scene.isHere(pageId)) return <p className="quiet p-6">Opening the page …</p>;
   if (all.length === 0) return <p className="quiet p-6">Nothing on this page yet.</p>;
+  // Of another subject it is another element: what was being entered, what a trend has drawn, what an expression remembers is of the one before. Only
+  // what chooses stays, with its focus.
+  const ofSubject = ({ id, kind }: Element): string => (kind === 'subject' ? id : `${id} ${subject.choice?.number ?? ''}`);
   const elements = shownFor(all, subject, scene.pages.find(({ id }) => id === pageId)?.absent === 'say');
   return (
     <PageSubjectProvider value={subject}>
@@ -26,11 +29,11 @@ export function PageView({ pageId }: { readonly pageId: string }) {
         </p>
       )}
       {isPhone ? (
-        <PhonePage elements={elements} />
+        <PhonePage elements={elements} ofSubject={ofSubject} />
       ) : (
         <div className="relative overflow-hidden" style={{ width: scene.panel.width, height: pageHeight(scene.panel) }}>
           {elements.map((element) => (
-            <PanelElement key={element.id} element={element} isPlaced />
+            <PanelElement key={ofSubject(element)} element={element} isPlaced />
           ))}
         </div>
       )}
@@ -61,7 +64,7 @@ function absent({ id, pageId, x, y, w, h, z, group, isLocked, phone }: Element, 
 const GAP_PX = 8;
 const widthIn = (grid: HTMLElement): number => grid.offsetWidth;
 
-function PhonePage({ elements }: { readonly elements: readonly Element[] }) {
+function PhonePage({ elements, ofSubject }: { readonly elements: readonly Element[]; readonly ofSubject: (element: Element) => string }) {
   const [grid, setGrid] = useState<HTMLDivElement | null>(null);
   const width = useMeasured(grid, widthIn) ?? 0;
   return (
@@ -72,7 +75,7 @@ function PhonePage({ elements }: { readonly elements: readonly Element[] }) {
             const isWide = widthOf(element) === 'full';
             const h = heightOf(element);
             return (
-              <div key={element.id} className={isWide ? 'col-span-2' : ''} style={{ height: h }}>
+              <div key={ofSubject(element)} className={isWide ? 'col-span-2' : ''} style={{ height: h }}>
                 <PanelElement element={element} w={isWide ? width : (width - GAP_PX) / 2} h={h} />
               </div>
             );

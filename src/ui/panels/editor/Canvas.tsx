@@ -120,7 +120,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               onMouseDown={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
               onTouchStart={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
             >
-              <PanelElement element={subject.choice ? forSubject(element, subject.choice).element : element} />
+              <PanelElement key={subject.choice?.number} element={subject.choice ? forSubject(element, subject.choice).element : element} />
               {element.isLocked && chosen.has(element.id) ? (
                 <span className="bg-base-100 absolute -top-2 left-0 rounded px-1 text-[11px]">locked</span>
               ) : null}
