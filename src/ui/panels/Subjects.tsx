@@ -74,13 +74,22 @@ export function SubjectPreview({ pageId }: { readonly pageId: string }) {
     <label className="quiet flex items-center gap-1 text-xs">
       Of
       <select className="select select-xs w-28" value={choice?.number ?? ''} onChange={(e) => choose(list.id, Number(e.target.value))}>
-        {choice === null ? <option value="">–</option> : null}
-        {list.choices.map(({ number, text }) => (
-          <option key={number} value={number}>
-            {text}
-          </option>
-        ))}
+        <SubjectOptions list={list} choice={choice} />
       </select>
     </label>
+  );
+}
+
+/** The subjects to choose from; a dash while none is chosen. */
+export function SubjectOptions({ list, choice }: { readonly list: SceneSubjects; readonly choice: SubjectChoice | null }) {
+  return (
+    <>
+      {choice === null ? <option value="">–</option> : null}
+      {list.choices.map(({ number, text }) => (
+        <option key={number} value={number}>
+          {text}
+        </option>
+      ))}
+    </>
   );
 }

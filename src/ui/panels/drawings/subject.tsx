@@ -2,7 +2,7 @@
 /** Chooses which of its like things the page shows. */
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { useStage } from '../SceneContext.tsx';
-import { useChooseSubject, usePageSubject } from '../Subjects.tsx';
+import { SubjectOptions, useChooseSubject, usePageSubject } from '../Subjects.tsx';
 import { usePress } from '../usePress.ts';
 import type { DrawingProps } from './drawing.ts';
 
@@ -28,12 +28,7 @@ export function SubjectDrawing({ element, isEnabled }: DrawingProps) {
         tabIndex={isArranged ? -1 : undefined}
         onChange={(e) => take(Number(e.target.value))}
       >
-        {choice === null ? <option value="">–</option> : null}
-        {list.choices.map(({ number, text }) => (
-          <option key={number} value={number}>
-            {text}
-          </option>
-        ))}
+        <SubjectOptions list={list} choice={choice} />
       </select>
     );
   return (
