@@ -49,6 +49,7 @@ const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(valu
     panelId: string().max(36).required(),
     pageId: string().max(36).nullable().defined(),
     order: number().integer().nullable().defined(),
+    language: number().integer().nullable().defined(),
   }),
   release: object({ kind: string().required(), hold: string().max(36).required() }),
   ack: object({ kind: string().required(), batch: number().integer().required() }),
@@ -62,6 +63,7 @@ const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(valu
           text: string().max(2000).defined(),
           sample: number().integer().required(),
           visibility: string().oneOf(['visible', 'hidden']).required(),
+          language: string().max(35).nullable().defined(),
         }),
       )
       .max(500)
@@ -238,15 +240,15 @@ export class LiveChannel {
   }
 
   /** A screen has drawn a page, or nobody sees it any more. */
-  #shows(client: Client, { panelId, pageId, order }: Extract<ClientMessage, { kind: 'screen' }>): void {
+  #shows(client: Client, { panelId, pageId, order, language }: Extract<ClientMessage, { kind: 'screen' }>): void {
     if (!this.#services) return;
     const { desks, model } = this.#services;
     if (client.screen !== null && (client.screen.panelId !== panelId || pageId === null)) this.#leave(client);
     if (pageId === null || model.get('page', pageId)?.panelId !== panelId) return;
-    if (client.screen) return desks.drew(client.screen, pageId, order);
+    if (client.screen) return desks.drew(client.screen, pageId, order, language);
     const { peer } = client;
     client.screen = { panelId, mayLead: peer === null || peer.rights === 'write', send: (message) => this.#send(client, message) };
-    desks.enter(client.screen, pageId);
+    desks.enter(client.screen, pageId, language);
   }
 
   /** What two subscriptions share is read on. */

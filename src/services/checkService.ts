@@ -7,7 +7,9 @@ import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep,
 import type { CheckResult, FiledProof, PageCheck, Proof, Seal } from '@/core/check/checkResult.ts';
 import { explain } from '@/core/check/explain.ts';
 import { FactorEvidence } from '@/core/check/factorEvidence.ts';
-import type { Element, StateList } from '@/core/project/entities.ts';
+import type { Scene } from '@/core/panel/scene.ts';
+import { sceneInLanguage } from '@/core/panel/sceneWording.ts';
+import type { Element } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { engineeringText, NO_VALUE_TEXT, parseFor, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { asNumber, toJson, type EngValue } from '@/core/value/engineering.ts';
@@ -32,9 +34,17 @@ export interface DrawnText {
   /** Number of the sample it was drawn from. */
   readonly sample: number;
   readonly visibility: 'visible' | 'hidden';
+  /** The code of the language that it was drawn in; null for that in which it was written. */
+  readonly language: string | null;
 }
 /** Asks the open panel pages what they have drawn for a tag. */
 export type AskPages = (tagId: string) => Promise<readonly DrawnText[]>;
+
+/** What was drawn, and from what it should have been. */
+export interface AskDrawn {
+  readonly pages: AskPages;
+  readonly sceneOf: (panelId: string) => Scene | null;
+}
 
 export type Witness =
   | { readonly kind: 'none' }
@@ -64,6 +74,7 @@ export class CheckService {
   readonly #book: ProofBook;
   readonly #readNow: (tagId: string) => Promise<Sample | null>;
   readonly #askPages: AskPages;
+  readonly #sceneOf: AskDrawn['sceneOf'];
   readonly #proofs = new Map<string, Map<string, Proof>>();
   readonly #listeners = new Set<(proof: Proof) => void>();
   readonly #factors = new FactorEvidence();
@@ -72,14 +83,15 @@ export class CheckService {
   #installation = '';
   #doubt = { altered: 0, gaps: 0 };
 
-  constructor(model: ProjectModel, engine: Engine, records: RecordStore, book: ProofBook, askPages: AskPages) {
+  constructor(model: ProjectModel, engine: Engine, records: RecordStore, book: ProofBook, ask: AskDrawn) {
     this.#model = model;
     this.#live = engine.live;
     this.#clock = engine.clock;
     this.#readNow = (tagId) => engine.readNow(tagId);
     this.#records = records;
     this.#book = book;
-    this.#askPages = askPages;
+    this.#askPages = ask.pages;
+    this.#sceneOf = ask.sceneOf;
   }
 
   async load(): Promise<void> {
@@ -223,9 +235,12 @@ export class CheckService {
       if (text.visibility === 'hidden') return [{ ...base, expected: null, verdict: 'hidden' }];
       const sample = this.#live.kept(tagId, text.sample);
       if (!sample) return [{ ...base, expected: null, verdict: 'sample-gone' }];
-      const panel = this.#model.get('panel', this.#model.get('page', element.pageId)?.panelId ?? '');
-      const statesIn = (id: string): StateList['states'] | null => this.#model.get('stateList', id)?.states ?? null;
-      const expected = expectedText(element, sample, { units: panel?.units ?? [], statesIn });
+      const written = this.#sceneOf(this.#model.get('page', element.pageId)?.panelId ?? '');
+      const scene = written && sceneInLanguage(written, text.language);
+      const worded = scene?.elementsOn(element.pageId).find(({ id }) => id === element.id);
+      if (!scene || !worded) return [];
+      const { word, statesIn } = scene;
+      const expected = expectedText(worded, sample, { units: scene.panel.units, statesIn, word });
       return [{ ...base, expected, verdict: expected === text.text ? 'consistent' : 'differs' }];
     });
   }

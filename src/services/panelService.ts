@@ -7,19 +7,21 @@ import { isBound, type Live } from '@/core/panel/bound.ts';
 import { actionsOf, settingsOf } from '@/core/panel/kinds.ts';
 import { forSubject } from '@/core/panel/subjects.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
-import { startPage, type ListedPanel, type Scene } from '@/core/panel/scene.ts';
+import { isReadByGlass, startPage, type ListedPanel, type Scene } from '@/core/panel/scene.ts';
 import { tagsUsedBy } from '@/core/panel/uses.ts';
 import type { Input } from '@/core/expression/evaluate.ts';
 import type { Writer as Permitted } from '@/core/live/status.ts';
 import type { WriteOutcome } from '@/core/live/writeOutcome.ts';
-import type { Element } from '@/core/project/entities.ts';
+import type { Element, Translation } from '@/core/project/entities.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { engineeringText, parseFor, type SignalDefinition } from '@/core/signal.ts';
 import { inOwnUnit } from '@/core/units/shownIn.ts';
 import { addDecimals, decimalNumber, decimalText, isDecimal, parseDecimal } from '@/core/value/decimal.ts';
 import { asNumber, formatValue } from '@/core/value/engineering.ts';
 import { bundleOf, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
+import { panelTexts, type PanelTexts } from '@/mapping/panels/panelTexts.ts';
 import { sceneOf, type PanelsProject } from '@/mapping/panels/sceneOf.ts';
+import { wordingIn } from '@/mapping/panels/wordingIn.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
 import type { WriteService } from './writeService.ts';
@@ -49,6 +51,7 @@ interface KnownBundle {
 }
 
 const BUNDLES = 20;
+const NO_PANEL = fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
 const GONE = fail('gone', 'This element is not there (any more).', 'The panel was changed: look at it again.');
 
 export class PanelService {
@@ -58,6 +61,7 @@ export class PanelService {
   readonly #project: PanelsProject;
   /** Tags that some panel shows, as of a revision. */
   #shown: { readonly revision: number; readonly ids: ReadonlySet<string> } = { revision: -1, ids: new Set() };
+  #translated: { readonly revision: number; readonly byId: ReadonlyMap<string, Translation> } = { revision: -1, byId: new Map() };
   readonly #revision: () => number;
   /** As of a revision: many glasses ask for one panel. */
   readonly #bundles = new Map<string, KnownBundle>();
@@ -83,7 +87,16 @@ export class PanelService {
       effective: (id) => model.effective(id),
       stateList: (id) => model.get('stateList', id),
       picture: (id) => model.get('picture', id),
+      wording: (code) => wordingIn(this.#translations(), code),
     };
+  }
+
+  /** The same map as long as the project is the same. */
+  #translations(): ReadonlyMap<string, Translation> {
+    const revision = this.#revision();
+    if (this.#translated.revision !== revision)
+      this.#translated = { revision, byId: new Map(this.#model.all('translation').map((one) => [one.id, one])) };
+    return this.#translated.byId;
   }
 
   list(): readonly ListedPanel[] {
@@ -115,7 +128,7 @@ export class PanelService {
     if (made) this.#bundles.set(panelId, made);
     const [oldest] = this.#bundles.keys();
     if (this.#bundles.size > BUNDLES && oldest !== undefined) this.#bundles.delete(oldest);
-    return made ? ok(made) : fail('gone', 'There is no such panel (any more).', 'Arrange panels in the step Panels.');
+    return made ? ok(made) : NO_PANEL;
   }
 
   /** What a glass draws first: one page, whose other pages follow. */
@@ -127,6 +140,13 @@ export class PanelService {
 
   scene(panelId: string): Scene | null {
     return sceneOf(this.#project, panelId);
+  }
+
+  /** All that a panel says, with what it is in its other languages. */
+  texts(panelId: string): Result<PanelTexts> {
+    const ids = this.#model.all('panel').map(({ id }) => id);
+    const texts = panelTexts(this.#project, panelId, ids, this.#translations().values());
+    return texts ? ok(texts) : NO_PANEL;
   }
 
   *#tagsOfSubjects(): Generator<string> {
@@ -142,7 +162,7 @@ export class PanelService {
   isShown(tagId: string): boolean {
     const revision = this.#revision();
     if (this.#shown.revision !== revision) {
-      const clocks = this.#model.all('panelWord').flatMap(({ role, tagId: clock }) => (role === 'clockFrom' ? [clock] : []));
+      const clocks = this.#model.all('panelWord').flatMap(({ role, tagId: read }) => (isReadByGlass(role) ? [read] : []));
       this.#shown = { revision, ids: new Set([...this.#model.all('element').flatMap(tagsUsedBy), ...clocks, ...this.#tagsOfSubjects()]) };
     }
     return this.#shown.ids.has(tagId);
@@ -169,7 +189,7 @@ export class PanelService {
     if (refusal) return refusal;
     const tag = element.tagId === null ? null : scene.tag(element.tagId);
     const chosen = this.#subjectWrite(scene, element, press);
-    const writes = chosen ?? writesFor(element, press, tag?.def ?? null, statesOf(element, { units: [], statesIn: scene.statesIn }));
+    const writes = chosen ?? writesFor(element, press, tag?.def ?? null, statesOf(element, scene));
     if (!writes.ok) return writes;
     const offers = element.kind === 'pick' ? this.#number(scene, settingsOf('pick', element).count) : null;
     if (offers !== null && settingsOf('pick', element).from === 'tags' && Number(press.value) >= offers)

@@ -149,7 +149,11 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const exchange = new PanelExchange(model, { engine, writer, guard, writes, clock, desks });
   const life = new LifeService(model, writer, records, clock, () => desks.open);
   const guards = new GuardService(model, engine, guard);
-  const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), askPages);
+  const panels = new PanelService(model, engine, writes, () => projects.revision);
+  const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), {
+    pages: askPages,
+    sceneOf: (panelId) => panels.scene(panelId),
+  });
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const simulations = new SimulationService(model, projects, host.simulate);
   const lists = new ListService(
@@ -207,7 +211,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     traces: new TraceService(model, engine),
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
-    panels: new PanelService(model, engine, writes, () => projects.revision),
+    panels,
     desks,
     pictures: new PictureService(model, pictures),
     memory,

@@ -171,6 +171,7 @@ const snapshot: FiledProject = {
   pictures: [],
   stateLists: [],
   subjectLists: [],
+  translations: [],
   panels: [],
   pages: [],
   elements: [],

@@ -1,7 +1,7 @@
 /** A glass has no UCUM: what came with its panel must answer as UCUM does, for all that the panel can ask. */
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { formulaOf } from '@/core/panel/formula.ts';
-import type { Scene, SceneTag } from '@/core/panel/scene.ts';
+import { AS_WRITTEN, type Scene, type SceneTag } from '@/core/panel/scene.ts';
 import { endsOn, shownOn } from '@/core/panel/shownOn.ts';
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { engineeringOf, parseFor, textOf, type SignalDefinition } from '@/core/signal.ts';
@@ -52,7 +52,7 @@ describe('what a panel shows of its units', () => {
   const tags = new Map<string, SceneTag>(
     names.map((name) => [idOf(name), { id: idOf(name), name, def: defs.get(name) ?? null, problem: '', canWrite: true }]),
   );
-  const panel = { id: uuidOf(1), units: [{ from: 'mbar', to: 'inH2O' }, { from: 'bags', to: 'kg' }] } as unknown as Panel; // prettier-ignore
+  const panel = { id: uuidOf(1), languages: [], units: [{ from: 'mbar', to: 'inH2O' }, { from: 'bags', to: 'kg' }] } as unknown as Panel; // prettier-ignore
   const page = { id: uuidOf(2), panelId: panel.id, name: 'Page', position: 0 } as Page;
   const OWN_UNITS = ['', 'K', 'psi', '°F', 'stone'];
   const elements = names.flatMap(
@@ -69,6 +69,8 @@ describe('what a panel shows of its units', () => {
     tag: (id) => tags.get(id) ?? null,
     statesIn: () => null,
     picture: () => null,
+    wording: () => new Map(),
+    ...AS_WRITTEN,
   };
   const EXPRESSIONS = names.flatMap((a) =>
     names.flatMap((b) =>

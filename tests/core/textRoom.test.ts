@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { ELEMENT_KINDS, ELEMENTS } from '@/core/panel/kinds.ts';
-import { fitted, NO_ROOM_TEXT, roomForAll, roomOf, SMALLEST_PX } from '@/core/panel/textRoom.ts';
+import { fitted, roomForAll, roomOf, SMALLEST_PX } from '@/core/panel/textRoom.ts';
 import { textEms } from '@/core/panel/textWidth.ts';
 
 const beside = { unit: 'kg/h', hasLabel: true };
@@ -14,12 +14,12 @@ describe('a text in its element', () => {
     const longer = fitted(room, '12345.5');
     expect(longer).toMatchObject({ isWhole: true, text: '12345.5' });
     expect(longer.px).toBeLessThan(32);
-    expect(fitted(room, '1234567890123.5')).toEqual({ px: SMALLEST_PX, isWhole: false, text: NO_ROOM_TEXT });
+    expect(fitted(room, '1234567890123.5')).toEqual({ px: SMALLEST_PX, isWhole: false, text: '✕ no room' });
   });
 
   test.each(['-1234567890123.5', '16#FFFF_FFFF_FFFF', '06:12:05.123456', '4711-B of the second', '± 1 000 000 000 000'])(
     '%s is not cut: what is left of it is another value',
-    (text) => expect(fitted({ px: 16, face: 'mono', has: 60 }, text).text).toBe(NO_ROOM_TEXT),
+    (text) => expect(fitted({ px: 16, face: 'mono', has: 60 }, text).text).toBe('✕ no room'),
   );
 
   test('words keep their beginning: an ellipsis says that more follows', () => {
@@ -48,7 +48,7 @@ describe('a text in its element', () => {
         if (!room) return;
         const written = fitted(room, text);
         if (written.isWhole) expect(textEms(text, room.face) * written.px).toBeLessThanOrEqual(room.has);
-        else expect(written.text).toBe(NO_ROOM_TEXT);
+        else expect(written.text).toBe('✕ no room');
         expect(written.px).toBeGreaterThan(0);
         expect(written.px).toBeLessThanOrEqual(room.px);
       }),

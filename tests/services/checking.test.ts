@@ -53,15 +53,15 @@ const current = (): boolean | undefined => {
 
 describe('a check', () => {
   test('compares what a page drew with the very sample it drew it from', async () => {
-    drawn = (sample, text) => [{ elementId, text, sample, visibility: 'visible' }];
+    drawn = (sample, text) => [{ elementId, text, sample, visibility: 'visible', language: null }];
     expect(await check({ kind: 'none' })).toMatchObject({ consistent: true, proof: null });
-    drawn = (sample) => [{ elementId, text: '999.9', sample, visibility: 'visible' }];
+    drawn = (sample) => [{ elementId, text: '999.9', sample, visibility: 'visible', language: null }];
     expect(await check({ kind: 'none' })).toMatchObject({ consistent: false, pages: [{ verdict: 'differs', drawn: '999.9' }] });
   });
   test('a hidden page and a sample that is gone prove nothing', async () => {
-    drawn = (sample, text) => [{ elementId, text, sample, visibility: 'hidden' }];
+    drawn = (sample, text) => [{ elementId, text, sample, visibility: 'hidden', language: null }];
     expect(await check({ kind: 'none' })).toMatchObject({ consistent: null, pages: [{ verdict: 'hidden' }] });
-    drawn = (_sample, text) => [{ elementId, text, sample: 1, visibility: 'visible' }];
+    drawn = (_sample, text) => [{ elementId, text, sample: 1, visibility: 'visible', language: null }];
     expect(await check({ kind: 'none' })).toMatchObject({ consistent: null, pages: [{ verdict: 'sample-gone' }] });
   });
   test('agreement of wire and panel alone is no proof', () => {

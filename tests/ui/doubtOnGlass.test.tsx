@@ -3,7 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { newAction } from '@/core/panel/actions.ts';
 import { ELEMENT_KINDS, ELEMENTS, type ElementKind } from '@/core/panel/kinds.ts';
-import type { Scene } from '@/core/panel/scene.ts';
+import { AS_WRITTEN, type Scene } from '@/core/panel/scene.ts';
 import { ON_PHONE } from '@/core/project/kinds/element.ts';
 import type { Element, Panel } from '@/core/project/entities.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
@@ -32,6 +32,8 @@ function scene(type: string): Scene {
     tag: (id) => (id === TAG ? { id, name: 'bed', def, problem: '', canWrite: true } : null),
     statesIn: () => null,
     picture: () => null,
+    wording: () => new Map(),
+    ...AS_WRITTEN,
   };
 }
 

@@ -48,6 +48,7 @@ const snapshot = (): Snapshot => ({
   pictures: [],
   stateLists: [],
   subjectLists: [],
+  translations: [],
   sources: [],
   tags: [tag],
   scales: [],

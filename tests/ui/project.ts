@@ -76,6 +76,7 @@ export function projectOf(
     pictures: [],
     stateLists: [],
     subjectLists: [],
+    translations: [],
     panels: [],
     pages: [],
     elements: [],

@@ -106,7 +106,14 @@ export type ClientMessage =
     }
   | { readonly kind: 'release'; readonly hold: string }
   /** A screen has drawn a page; null: nobody sees it now. `order`: it was sent there, 0 when it opens; null: a person chose it. */
-  | { readonly kind: 'screen'; readonly panelId: string; readonly pageId: string | null; readonly order: number | null }
+  | {
+      readonly kind: 'screen';
+      readonly panelId: string;
+      readonly pageId: string | null;
+      readonly order: number | null;
+      /** The number of the language that it speaks; null where its panel has none to choose from. */
+      readonly language: number | null;
+    }
   | {
       readonly kind: 'drawn';
       readonly request: number;
@@ -115,6 +122,8 @@ export type ClientMessage =
         readonly text: string;
         readonly sample: number;
         readonly visibility: 'visible' | 'hidden';
+        /** The code of the language that it is drawn in; null for that in which it was written. */
+        readonly language: string | null;
       }[];
     };
 

@@ -1,6 +1,6 @@
 /** What a button does, step by step. */
 
-export const ACTS = ['toggle', 'set', 'reset', 'write', 'add', 'hold', 'page', 'subject', 'back', 'next', 'previous'] as const;
+export const ACTS = ['toggle', 'set', 'reset', 'write', 'add', 'hold', 'page', 'subject', 'language', 'back', 'next', 'previous'] as const;
 export type Act = (typeof ACTS)[number];
 export const ACT_WORDS: Readonly<Record<Act, string>> = {
   toggle: 'toggle',
@@ -11,6 +11,7 @@ export const ACT_WORDS: Readonly<Record<Act, string>> = {
   hold: 'on while held',
   page: 'go to a page',
   subject: 'show a subject',
+  language: 'speak a language',
   back: 'go back',
   next: 'go to the next page',
   previous: 'go to the page before',
@@ -20,7 +21,7 @@ export interface Action {
   readonly act: Act;
   /** The tag that it writes; null for that of the element. */
   readonly tagId: string | null;
-  /** What it writes or adds, in the tag's own unit; the number of the subject that it shows. */
+  /** What it writes or adds, in the tag's own unit; the number of the subject that it shows, or of the language. */
   readonly value: string;
   /** Where it leads. */
   readonly pageId: string | null;

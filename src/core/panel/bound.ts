@@ -17,6 +17,9 @@ export function isBound(value: unknown): value is Bound {
   return typeof value === 'object' && value !== null && 'by' in value && typeof value.by === 'string';
 }
 
+/** Places that no expression stands in: what the page serves, and the words for the value of the element's own tag. */
+export const isNamedPlace = (by: string): boolean => by === 'subject' || by === 'state';
+
 /** Places for values in a text: `{bed_temp} of {bed_temp_sp} °C`; two braces stand for one. */
 const PLACE = /\{\{|\}\}|\{([^{}]*)\}/g;
 
@@ -87,5 +90,7 @@ export function walked(value: unknown, change: (expression: string) => string): 
 }
 
 function changedTemplate(template: string, change: (expression: string) => string): string {
-  return template.replace(PLACE, (whole: string, expression: string | undefined) => (expression === undefined ? whole : `{${change(expression)}}`));
+  return template.replace(PLACE, (whole: string, expression: string | undefined) =>
+    expression === undefined || isNamedPlace(expression) ? whole : `{${change(expression)}}`,
+  );
 }

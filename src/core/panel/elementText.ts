@@ -13,6 +13,8 @@ import { stateAt, type State } from './states.ts';
 export interface Texts {
   readonly units: readonly ShownUnit[];
   readonly statesIn: (stateListId: string) => readonly State[] | null;
+  /** Words of controllers and names of values in its language. */
+  readonly word: (text: string) => string;
 }
 
 /** A value as it comes: raw, with the text that its tag shows. */
@@ -23,18 +25,23 @@ export interface Seen {
 }
 
 /** The states of an element: its own, or those of its list. */
-export function statesOf({ settings }: Pick<Kinded, 'settings'>, { statesIn }: Texts): readonly State[] {
+export function statesOf({ settings }: Pick<Kinded, 'settings'>, { statesIn }: Pick<Texts, 'statesIn'>): readonly State[] {
   const own = settings.states as readonly State[] | undefined;
   if (own && own.length > 0) return own;
   return typeof settings.stateListId === 'string' ? (statesIn(settings.stateListId) ?? []) : [];
 }
 
 /** What an element draws of a value of a tag. */
-export function shownOf(element: Kinded, def: SignalDefinition, { raw, text, level }: Seen, { units }: Texts): Shown {
+export function shownOf(element: Kinded, def: SignalDefinition, { raw, text, level }: Seen, { units, word }: Pick<Texts, 'units' | 'word'>): Shown {
   const shown = shownOn(def, units, element.settings);
   const isState = typeof raw === 'boolean';
   const number = raw === null || typeof raw === 'string' || level === 'bad' ? null : asNumber(isState ? raw : engineeringOf(shown, raw));
-  return { text: hexOf(element, def, raw) ?? textOn(def, shown, raw, text), level, number, isState };
+  return { text: hexOf(element, def, raw) ?? worded(def, textOn(def, shown, raw, text), word), level, number, isState };
+}
+
+/** What a tag shows in the language of its panel: numbers are none of any. */
+export function worded({ type, names }: SignalDefinition, text: string, word: Texts['word']): string {
+  return type.kind === 'text' || type.kind === 'boolean' || (names && names.length > 0) ? word(text) : text;
 }
 
 /** The raw value in hexadecimal, where the element shows that and the value has it. */
@@ -43,7 +50,7 @@ function hexOf({ settings }: Kinded, { type }: SignalDefinition, raw: RawValue |
 }
 
 /** A bad value is never drawn as a number or a state. */
-export function elementText(element: Kinded, shown: Shown | null, texts: Texts): string {
+export function elementText(element: Kinded, shown: Shown | null, texts: Pick<Texts, 'statesIn'>): string {
   if (shown === null || shown.level === 'bad') return NO_VALUE_TEXT;
   if (element.settings.shows === 'hidden') return '••••';
   const state = stateAt(statesOf(element, texts), shown.number);

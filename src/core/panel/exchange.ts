@@ -3,7 +3,20 @@ import { fail, ok, type Result } from '../result.ts';
 import type { SignalDefinition } from '../signal.ts';
 
 /** What a word is for. */
-export const WORD_ROLES = ['wanted', 'request', 'result', 'answer', 'page', 'key', 'life', 'clockFrom', 'clockAsk', 'clock'] as const;
+export const WORD_ROLES = [
+  'wanted',
+  'request',
+  'result',
+  'answer',
+  'page',
+  'key',
+  'language',
+  'languageShown',
+  'life',
+  'clockFrom',
+  'clockAsk',
+  'clock',
+] as const;
 export type WordRole = (typeof WORD_ROLES)[number];
 
 export interface RoleRule {
@@ -26,6 +39,13 @@ export const ROLES: Readonly<Record<WordRole, RoleRule>> = {
   answer: { label: 'Answer', use: 'the request that the result is of; without one the page that was wanted', by: 'panel', takes: 'number' },
   page: { label: 'Page shown', use: 'the number of the page that is shown, at each change', by: 'panel', takes: 'number' },
   key: { label: 'Key', use: 'a bit that is on while a button is pressed', by: 'panel', takes: 'bit' },
+  language: {
+    label: 'Language',
+    use: 'the number of the language that screens speak from each change of it on',
+    by: 'controller',
+    takes: 'number',
+  },
+  languageShown: { label: 'Language shown', use: 'the number of the language that the screen speaks', by: 'panel', takes: 'number' },
   life: { label: 'Life counter', use: 'counts on every second as long as a screen shows the panel', by: 'panel', takes: 'number' },
   clockFrom: { label: 'Controller clock', use: 'the time that clocks of this panel show', by: 'controller', takes: 'time' },
   clockAsk: { label: 'Time asked for', use: 'a bit: when it turns on, the time is written', by: 'controller', takes: 'bit' },

@@ -2,12 +2,15 @@
 import { group } from 'd3-array';
 import type { Element } from '../project/kinds/element.ts';
 import type { Page } from '../project/kinds/page.ts';
+import type { WordRole } from './exchange.ts';
 import type { Panel } from '../project/kinds/panel.ts';
 import type { PanelWord } from '../project/kinds/panelWord.ts';
 import type { Picture } from '../project/kinds/picture.ts';
 import type { SignalDefinition } from '../signal.ts';
 import type { State } from './states.ts';
+import type { PanelWordText } from './panelWords.ts';
 import type { SceneSubjects } from './subjects.ts';
+import { saidIn, type Wording } from './wording.ts';
 
 /** What a panel knows of a tag. */
 export interface SceneTag {
@@ -36,17 +39,34 @@ export interface Scene {
   readonly elementsOn: (pageId: string) => readonly Element[];
   /** The like things that a page serves; null where it is of nothing in particular. */
   readonly subjectsOn: (pageId: string) => SceneSubjects | null;
-  /** Keys of its buttons, and the clock of its controller. */
+  /** Keys of its buttons, the clock of its controller, the language that it wants. */
   readonly words: readonly SceneWord[];
   /** Null for a tag that is gone. */
   readonly tag: (id: string) => SceneTag | null;
   readonly statesIn: (stateListId: string) => readonly State[] | null;
   /** Null for a picture that is gone. */
   readonly picture: (id: string) => ScenePicture | null;
+  /** What its texts are in one of its languages. */
+  readonly wording: (code: string) => Wording;
+  /** A text of a controller, or the name of a value, in the language that the scene is in. */
+  readonly word: (text: string) => string;
+  /** What the program itself says, in that language. */
+  readonly say: (word: PanelWordText, ...values: readonly string[]) => string;
 }
 
+const NOTHING_SAID: Wording = new Map();
+
+/** In the language that all is written in. */
+export const AS_WRITTEN: Pick<Scene, 'word' | 'say'> = {
+  word: (text) => text,
+  say: (word, ...values) => saidIn(word, values, NOTHING_SAID),
+};
+
 /** The words that a glass has to do with. */
-export const isOfGlass = ({ role }: SceneWord): boolean => role === 'key' || role === 'clockFrom';
+export const isOfGlass = ({ role }: SceneWord): boolean => role === 'key' || isReadByGlass(role);
+
+/** Words whose values the glass itself goes by. */
+export const isReadByGlass = (role: WordRole): boolean => role === 'clockFrom' || role === 'language';
 
 /** A panel in the list that a phone chooses from. */
 export interface ListedPanel {

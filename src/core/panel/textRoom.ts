@@ -96,8 +96,6 @@ export interface Fitted {
   readonly text: string;
 }
 
-/** What stands for a text that would mean another value with its end missing. */
-export const NO_ROOM_TEXT = '✕ no room';
 const STARTS_AS_NUMBER = /^[^\p{L}]*\p{N}/u;
 
 /** The room as words that take turns in it leave it: one size for all of them, so that none jumps. */
@@ -105,10 +103,14 @@ export function roomForAll(room: Room, words: readonly string[]): Room {
   return { ...room, px: Math.min(...words.map((word) => fitted(room, word).px), room.px) };
 }
 
-/** The size that a text is written in, and what is written: all of it, or nothing of what starts as a number. */
-export function fitted({ px, face, has }: Room, text: string): Fitted {
+/**
+ * The size that a text is written in, and what is written: all of it, or nothing of what starts as a number and would mean another
+ * value with its end missing.
+ * @param noRoom what is said in its place
+ */
+export function fitted({ px, face, has }: Room, text: string, noRoom = 'no room'): Fitted {
   const least = Math.min(px, SMALLEST_PX);
   const most = has / textEms(text, face);
-  if (least > most) return { px: least, isWhole: false, text: STARTS_AS_NUMBER.test(text) ? NO_ROOM_TEXT : text };
+  if (least > most) return { px: least, isWhole: false, text: STARTS_AS_NUMBER.test(text) ? `✕ ${noRoom}` : text };
   return { px: Math.min(px, Math.max(least, Math.floor(most * 2) / 2)), isWhole: true, text };
 }

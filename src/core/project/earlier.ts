@@ -74,6 +74,7 @@ export function fromEarlierFile(file: Entity): Entity {
     pictures: [],
     panelWords: [],
     subjectLists: [],
+    translations: [],
     ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))),
   };
 }

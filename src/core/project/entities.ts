@@ -19,6 +19,7 @@ import { sharedScaleKind, type SharedScale } from './kinds/sharedScale.ts';
 import { stateListKind, type StateList } from './kinds/stateList.ts';
 import { sourceKind, type Source } from './kinds/source.ts';
 import { subjectListKind, type SubjectList } from './kinds/subjectList.ts';
+import { translationKind, type Translation } from './kinds/translation.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
@@ -42,6 +43,7 @@ export type {
   Structure,
   StructureMember,
   SubjectList,
+  Translation,
   Tag,
   TagScale,
 };
@@ -64,6 +66,7 @@ const WRITTEN = {
   picture: pictureKind,
   stateList: stateListKind,
   subjectList: subjectListKind,
+  translation: translationKind,
   panel: panelKind,
   page: pageKind,
   element: elementKind,
@@ -87,6 +90,7 @@ export interface Entities {
   readonly picture: Picture;
   readonly stateList: StateList;
   readonly subjectList: SubjectList;
+  readonly translation: Translation;
   readonly panel: Panel;
   readonly page: Page;
   readonly element: Element;

@@ -19,7 +19,7 @@ import { packing, unpackFiles, type ArchiveKind, type PortionedFile } from './ar
 
 const KIND: ArchiveKind = {
   format: 'mill-latch-project',
-  version: 11,
+  version: 12,
   allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv|pictures\/[0-9a-f]{64}\.(png|svg))$/,
   binary: /^pictures\//,
 };

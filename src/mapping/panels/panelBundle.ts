@@ -2,11 +2,13 @@
 import type { Element, Page, Panel } from '@/core/project/entities.ts';
 import { fromColumns, toColumns, type JsonColumns } from '@/core/jsonColumns.ts';
 import { panelTag, sceneTag, type PanelTag } from '@/core/panel/panelTag.ts';
-import { byHeight, type Scene, type ScenePicture, type SceneTag, type SceneWord } from '@/core/panel/scene.ts';
+import { AS_WRITTEN, byHeight, isReadByGlass, type Scene, type ScenePicture, type SceneTag, type SceneWord } from '@/core/panel/scene.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { picturesUsedBy, tagsUsedBy } from '@/core/panel/uses.ts';
 import type { SceneSubjects, SubjectChoice } from '@/core/panel/subjects.ts';
 import type { State } from '@/core/panel/states.ts';
+import { textsOf } from '@/core/panel/sceneWording.ts';
+import { plainSource, type Wording } from '@/core/panel/wording.ts';
 import { FUNCTIONS } from '@/core/expression/functions.ts';
 import { stepsOf } from '@/core/scaling/scale.ts';
 import { takeUnits, unitsFor, type SentUnits } from '@/core/units/sentUnits.ts';
@@ -24,6 +26,8 @@ export interface PanelBundle {
   readonly tags: JsonColumns;
   readonly stateLists: Readonly<Record<string, readonly State[]>>;
   readonly pictures: Readonly<Record<string, ScenePicture>>;
+  /** What its texts are in its other languages, by code. */
+  readonly wordings: Readonly<Record<string, Readonly<Record<string, string>>>>;
   /** What its elements and tags may ask of units. */
   readonly units: SentUnits;
 }
@@ -55,14 +59,14 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     const { stateListId } = element.settings;
     const states = typeof stateListId === 'string' ? scene.statesIn(stateListId) : null;
     if (typeof stateListId === 'string' && states) stateLists[stateListId] = states;
-    for (const id of picturesUsedBy(element, statesOf(element, { units: [], statesIn: scene.statesIn }))) {
+    for (const id of picturesUsedBy(element, statesOf(element, scene))) {
       const picture = scene.picture(id);
       if (picture) pictures[id] = { name: picture.name, width: picture.width, height: picture.height, digest: picture.digest };
     }
   }
   // Of keys a glass needs no tag: it says that they are pressed.
   for (const { role, tagId } of scene.words) {
-    const tag = role === 'clockFrom' ? scene.tag(tagId) : null;
+    const tag = isReadByGlass(role) ? scene.tag(tagId) : null;
     if (tag) tags.set(tagId, panelTag(tag));
   }
   const here = only === null ? null : (scene.subjectsOn(only)?.id ?? '');
@@ -94,8 +98,24 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     tags: toColumns([...tags.values()]),
     stateLists,
     pictures,
+    wordings: wordingsIn(scene, only),
     units,
   };
+}
+
+const isText = (scene: Scene, tagId: string): boolean => scene.tag(tagId)?.def?.type.kind === 'text';
+
+/** Of the texts that are sent, and those that controllers may send. */
+function wordingsIn(scene: Scene, only: string | null): PanelBundle['wordings'] {
+  const [, ...others] = scene.panel.languages;
+  if (others.length === 0) return {};
+  const shown = only === null ? scene : { ...scene, pages: scene.pages.filter(({ id }) => id === only) };
+  const own = new Set([...textsOf(shown).map(({ source }) => source), ...scene.pages.map(({ name }) => plainSource(name))]);
+  // What a controller sends may be any of them.
+  const isOpen = shown.pages.some(({ id }) => scene.elementsOn(id).some((element) => tagsUsedBy(element).some((tag) => isText(scene, tag))));
+  return Object.fromEntries(
+    others.map(({ code }) => [code, Object.fromEntries([...scene.wording(code)].filter(([source]) => isOpen || own.has(source)))]),
+  );
 }
 
 function withoutTags({ choices, ...list }: SceneSubjects): SceneSubjects {
@@ -125,8 +145,22 @@ function* unitsIn(panel: Panel, elements: readonly Element[], tags: Iterable<Pan
   }
 }
 
+const NOTHING_SAID: Wording = new Map();
+
 /** The inverse of {@link bundleOf}. */
-export function sceneIn({ only, panel, pages, words, subjects, elements: sent, tags: sentTags, stateLists, pictures, units }: PanelBundle): Scene {
+export function sceneIn({
+  only,
+  panel,
+  pages,
+  words,
+  subjects,
+  elements: sent,
+  tags: sentTags,
+  stateLists,
+  pictures,
+  wordings,
+  units,
+}: PanelBundle): Scene {
   takeUnits(units);
   const tags = fromColumns<PanelTag>(sentTags);
   const elements = fromColumns<SentElement>(sent).map((element): Element => {
@@ -148,6 +182,7 @@ export function sceneIn({ only, panel, pages, words, subjects, elements: sent, t
       },
     ]),
   );
+  const said = new Map(Object.entries(wordings).map(([code, texts]) => [code, new Map(Object.entries(texts))]));
   const byId = new Map<string, SceneTag>();
   for (const tag of tags) {
     const made = sceneTag(tag);
@@ -163,5 +198,7 @@ export function sceneIn({ only, panel, pages, words, subjects, elements: sent, t
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,
     picture: (id) => pictures[id] ?? null,
+    wording: (code) => said.get(code) ?? NOTHING_SAID,
+    ...AS_WRITTEN,
   };
 }

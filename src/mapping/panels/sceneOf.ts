@@ -1,8 +1,9 @@
 /** A panel of a project as it is drawn: what its elements use, with effective settings. */
 import type { Element, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
-import { byHeight, isOfGlass, type Scene, type SceneTag } from '@/core/panel/scene.ts';
+import { AS_WRITTEN, byHeight, isOfGlass, type Scene, type SceneTag } from '@/core/panel/scene.ts';
 import type { SceneSubjects } from '@/core/panel/subjects.ts';
 import { tagsUsedBy } from '@/core/panel/uses.ts';
+import type { Wording } from '@/core/panel/wording.ts';
 import type { Result } from '@/core/result.ts';
 import { subjectsOf, type SubjectsProject } from './subjectTags.ts';
 import type { EffectiveSignal } from '../effective.ts';
@@ -16,6 +17,7 @@ export interface PanelsProject extends SubjectsProject {
   effective(tagId: string): Result<EffectiveSignal>;
   stateList(id: string): StateList | null;
   picture(id: string): Picture | null;
+  wording(code: string): Wording;
 }
 
 /** Null for a panel that is gone. */
@@ -54,6 +56,8 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
     tag: (id) => sceneTagOf(project, id),
     statesIn: (id) => project.stateList(id)?.states ?? null,
     picture: (id) => project.picture(id),
+    wording: (code) => project.wording(code),
+    ...AS_WRITTEN,
   };
 }
 

@@ -111,7 +111,7 @@ function elementDoubts(scene: Scene, element: Element): readonly Said[] {
     if (tag && read && !read.ok)
       said.push({ code: 'element-writes', severity: 'error', message: `${title} cannot write what it says to ${tag.name}: ${read.problem.message}` });
   }
-  const states = statesOf(element, { units: [], statesIn: scene.statesIn });
+  const states = statesOf(element, scene);
   const gaps = gapsIn(states, 3);
   if (gaps.length > 0)
     said.push({ code: 'state-gaps', severity: 'note', message: `${title} has no state for ${gaps.join(', ')}: the value itself is shown then.` });

@@ -1,7 +1,7 @@
 /** Reads a tag list from a workbook (XLSX, ISO/IEC 29500). What is packed is measured before it is believed. */
 import * as XLSX from '@e965/xlsx';
 import { Unzip, UnzipInflate } from 'fflate';
-import type { Problem } from '@/core/result.ts';
+import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { listOfTable, unreadable, type ReadingChoices, type ReadList } from '@/core/taglist/readList.ts';
 
 /** A sheet of a million rows unpacks to a few hundred megabytes. */
@@ -59,6 +59,19 @@ export function readWorkbook(bytes: Uint8Array, choices: ReadingChoices = {}, ma
   const read = (choices.sheet ? [choices.sheet] : sheets).map((sheet) => sheetList(book, sheet, sheets, choices));
   const best = read.reduce<ReadList | null>((a, b) => (a === null || worth(b) > worth(a) ? b : a), null);
   return best ?? nothing({ code: 'empty', message: 'The workbook has no sheet.' });
+}
+
+/** The cells of the first sheet as texts. */
+export function readSheet(bytes: Uint8Array, maxUnpacked = MAX_UNPACKED_BYTES): Result<readonly (readonly string[])[]> {
+  const refused = refusal(bytes, maxUnpacked);
+  if (refused) return { ok: false, problem: refused };
+  try {
+    const book = XLSX.read(bytes, { type: 'array', dense: true, cellHTML: false, cellText: false });
+    const content = book.Sheets[book.SheetNames[0] ?? ''];
+    return content ? ok(tableOf(content).rows) : fail('empty', 'The workbook has no sheet.');
+  } catch {
+    return fail('workbook', 'The workbook is damaged: it cannot be read.', 'Open it in a spreadsheet and save it again.');
+  }
 }
 
 function worth(list: ReadList): number {

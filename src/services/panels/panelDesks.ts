@@ -24,6 +24,8 @@ export interface DesksProject {
 interface Shown {
   readonly screen: Screen;
   pageId: string;
+  /** The number of the language that it speaks; null where there is none to choose from. */
+  language: number | null;
   /** The page that it was last sent to or has drawn since. */
   heading: string;
   /** The last order that sent it somewhere, and the last one that it has drawn. */
@@ -75,6 +77,12 @@ export class PanelDesks {
     return desk ? (leader(desk)?.pageId ?? null) : null;
   }
 
+  /** The language of the leading screen; null while none is open, or there is none to choose from. */
+  language(panelId: string): number | null {
+    const desk = this.#desks.get(panelId);
+    return desk ? (leader(desk)?.language ?? null) : null;
+  }
+
   touchedAt(panelId: string): number {
     return this.#desks.get(panelId)?.touchedAt ?? -Infinity;
   }
@@ -85,10 +93,10 @@ export class PanelDesks {
   }
 
   /** A screen opens with a page; where screens go together it is sent to theirs. */
-  enter(screen: Screen, pageId: string): void {
+  enter(screen: Screen, pageId: string, language: number | null = null): void {
     const desk = this.#desk(screen.panelId);
     const before = this.page(screen.panelId);
-    const shown: Shown = { screen, pageId, heading: pageId, sent: 0, drawn: 0 };
+    const shown: Shown = { screen, pageId, language, heading: pageId, sent: 0, drawn: 0 };
     desk.screens.push(shown);
     const wanted = desk.wish ?? (this.#goesTogether(screen.panelId) ? before : null);
     this.#order(desk, shown, wanted !== null && this.#isPage(screen.panelId, wanted) ? wanted : null);
@@ -106,10 +114,13 @@ export class PanelDesks {
   }
 
   /** A screen has drawn a page: because a person chose it, or because it was sent there. @param order null for a person */
-  drew(screen: Screen, pageId: string, order: number | null): void {
+  drew(screen: Screen, pageId: string, order: number | null, language: number | null = null): void {
     const desk = this.#desk(screen.panelId);
     const shown = desk.screens.find((one) => one.screen === screen);
     if (!shown) return;
+    const speaksAnother = shown.language !== language;
+    shown.language = language;
+    if (speaksAnother) this.#tell(screen.panelId);
     if (order === null) {
       const why = this.#refusal(screen.panelId, desk, shown);
       if (why !== '' && pageId !== shown.heading) return this.#order(desk, shown, shown.heading);

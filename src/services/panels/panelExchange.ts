@@ -54,7 +54,7 @@ export interface ExchangeRuntime {
 }
 
 /** Words that tell how things are, in the order in which a controller may rely on them: a result stands before its answer. */
-const TOLD: readonly WordRole[] = ['page', 'result', 'answer'];
+const TOLD: readonly WordRole[] = ['page', 'languageShown', 'result', 'answer'];
 
 export class PanelExchange {
   readonly #model: ProjectModel;
@@ -221,8 +221,9 @@ export class PanelExchange {
     const exchange = this.#model.get('panel', panelId)?.exchange;
     if (!panel || pageId === null || !exchange) return;
     const said = saidOf(this.#model.pagesOf(panelId), exchange, pageId);
-    if (said === null) return;
-    panel.wanted.set('page', said);
+    if (said !== null) panel.wanted.set('page', said);
+    const language = this.#runtime.desks.language(panelId);
+    if (language !== null) panel.wanted.set('languageShown', language);
     this.#tell(panel);
   }
 

@@ -32,6 +32,7 @@ export class GlassClient extends LiveClient {
   #wanted = 0;
   /** The page that is drawn and seen. */
   #shown: string | null = null;
+  #language: number | null = null;
 
   constructor(panelId: string, opened: OpenedPanel | null) {
     super();
@@ -58,8 +59,15 @@ export class GlassClient extends LiveClient {
     this.#say(order);
   }
 
+  /** @param language its number; null where there is none to choose from */
+  speaks(language: number | null): void {
+    if (language === this.#language) return;
+    this.#language = language;
+    if (this.#shown !== null) this.#say(0);
+  }
+
   #say(order: number | null): void {
-    this.send({ kind: 'screen', panelId: this.#panelId, pageId: this.#shown, order });
+    this.send({ kind: 'screen', panelId: this.#panelId, pageId: this.#shown, order, language: this.#language });
   }
 
   protected override ordered(order: ScreenOrder): void {

@@ -47,7 +47,7 @@ interface Holding {
 }
 
 export type ChannelState = 'connecting' | 'live' | 'silent';
-export type Drawn = { readonly elementId: string; readonly text: string; readonly sample: number; readonly visibility: 'visible' | 'hidden' };
+export type Drawn = Extract<ClientMessage, { readonly kind: 'drawn' }>['items'][number];
 
 const NOTHING_YET: TagView = { sample: null, ...viewed(qualityOf('waiting')), text: NO_VALUE_TEXT, recent: [] };
 /** Samples of a tag whose bytes are remembered. */

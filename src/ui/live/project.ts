@@ -26,9 +26,12 @@ import type {
   SubjectList,
   Tag,
   TagScale,
+  Translation,
 } from '@/core/project/entities.ts';
 import { proofState, type ProofState } from '@/core/check/proofState.ts';
 import { atOnce } from '@/core/inSlices.ts';
+import type { Wording } from '@/core/panel/wording.ts';
+import { translationIn, wordingIn } from '@/mapping/panels/wordingIn.ts';
 import { nameKey } from '@/core/project/nameKey.ts';
 import { GroupSettings, type Inherited } from '@/core/project/inherited.ts';
 import { groupText, pathDevice, tagPath, type Named } from '@/core/project/tagPath.ts';
@@ -323,6 +326,16 @@ export class ProjectView implements Tallied {
   }
   get subjectLists(): readonly SubjectList[] {
     return sortedByName(this.tables.subjectList);
+  }
+  /** What texts of panels are in a language. */
+  wording(code: string): Wording {
+    return wordingIn(this.tables.translation, code);
+  }
+  translation(code: string, source: string): Translation | null {
+    return translationIn(this.tables.translation, code, source);
+  }
+  get translations(): Iterable<Translation> {
+    return this.tables.translation.values();
   }
   subjectList(id: string): SubjectList | null {
     return this.tables.subjectList.get(id) ?? null;

@@ -6,7 +6,8 @@ import { readingOrder } from '@/core/panel/scene.ts';
 import { pageHeight } from '@/core/panel/sizes.ts';
 import type { Element } from '@/core/project/entities.ts';
 import { PanelElement } from './PanelElement.tsx';
-import { forSubject } from '@/core/panel/subjects.ts';
+import type { Scene } from '@/core/panel/scene.ts';
+import { forSubject, SUBJECT_PLACE } from '@/core/panel/subjects.ts';
 import { useStage } from './SceneContext.tsx';
 import { PageSubjectProvider, useSubject, type PageSubject } from './Subjects.tsx';
 import { useMeasured } from './useMeasured.ts';
@@ -20,7 +21,7 @@ export function PageView({ pageId }: { readonly pageId: string }) {
   // Of another subject it is another element: what was being entered, what a trend has drawn, what an expression remembers is of the one before. Only
   // what chooses stays, with its focus.
   const ofSubject = ({ id, kind }: Element): string => (kind === 'subject' ? id : `${id} ${subject.choice?.number ?? ''}`);
-  const elements = shownFor(all, subject, scene.pages.find(({ id }) => id === pageId)?.absent === 'say');
+  const elements = shownFor(all, subject, scene.pages.find(({ id }) => id === pageId)?.absent === 'say', scene.say);
   return (
     <PageSubjectProvider value={subject}>
       {subject.why === '' ? null : (
@@ -45,19 +46,19 @@ export function PageView({ pageId }: { readonly pageId: string }) {
  * The elements as they are for the subject. Of one that is not known only what chooses another is left: all else would be a value of
  * something that nobody asked for.
  */
-export function shownFor(elements: readonly Element[], { list, choice }: PageSubject, saysAbsent: boolean): readonly Element[] {
+export function shownFor(elements: readonly Element[], { list, choice }: PageSubject, saysAbsent: boolean, say: Scene['say']): readonly Element[] {
   if (!list) return elements;
   if (!choice) return elements.filter(({ kind }) => kind === 'subject');
   return elements.flatMap((one) => {
     const { element, isMissing } = forSubject(one, choice);
     if (!isMissing) return element;
-    return saysAbsent ? absent(one, choice.text) : [];
+    return saysAbsent ? absent(one, say('{subject} has none').replaceAll(SUBJECT_PLACE, choice.text)) : [];
   });
 }
 
 /** What stands in the place of something that the subject does not have. */
 function absent({ id, pageId, x, y, w, h, z, group, isLocked, phone }: Element, text: string): Element {
-  const settings = { template: `${text.replaceAll('{', '{{').replaceAll('}', '}}')} has none`, tone: 'quiet' };
+  const settings = { template: text.replaceAll('{', '{{').replaceAll('}', '}}'), tone: 'quiet' };
   return { id, pageId, x, y, w, h, z, group, isLocked, phone, kind: 'text', tagId: null, label: '', settings };
 }
 

@@ -90,7 +90,7 @@ function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, 
       {blinking?.holds ? <span className="sr-only">blinking</span> : null}
       {isCovered ? (
         <div className="covered absolute inset-0 grid place-items-center rounded-md text-[13px] font-semibold" role="status">
-          <span className="bg-base-100 rounded px-2">covered</span>
+          <span className="bg-base-100 rounded px-2">{scene.say('covered')}</span>
         </div>
       ) : null}
       {isArranged && conditions !== NONE ? <Reasons conditions={conditions} /> : null}

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore
 import { Toaster, toast } from 'sonner';
 import { BAR_PX } from '@/core/panel/sizes.ts';
 import { startPage, type Scene } from '@/core/panel/scene.ts';
+import { sceneInLanguage } from '@/core/panel/sceneWording.ts';
 import { SUBJECT_PLACE, withSubject } from '@/core/panel/subjects.ts';
 import type { Page } from '@/core/project/entities.ts';
 import { Live, useChannelState, useLive, useStatus } from '../live/liveHooks.ts';
@@ -14,6 +15,7 @@ import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { PageView } from './PageView.tsx';
 import { SubjectsProvider, useSubject } from './Subjects.tsx';
+import { useLanguage } from './useLanguage.ts';
 import { useScreen } from './useScreen.ts';
 import { StageProvider, useVisited, type Stage } from './SceneContext.tsx';
 
@@ -74,7 +76,10 @@ interface PagesProps {
   readonly embedded: boolean;
 }
 
-function Pages({ client, scene, first, embedded }: PagesProps) {
+function Pages({ client, scene: written, first, embedded }: PagesProps) {
+  const { language, speak } = useLanguage(written);
+  const code = language?.code ?? null;
+  const scene = useMemo(() => sceneInLanguage(written, code), [written, code]);
   const { panel, pages } = scene;
   const live = useLive();
   const channel = useChannelState();
@@ -102,14 +107,23 @@ function Pages({ client, scene, first, embedded }: PagesProps) {
   }, [page]);
   useEffect(() => {
     if (!page) return;
-    return live.answerDrawn(readDrawn);
-  }, [live, page]);
+    const spoken = code === written.panel.languages[0]?.code ? null : code;
+    return live.answerDrawn((tagId) => readDrawn(tagId, spoken));
+  }, [live, page, code, written]);
+  const number = language?.number ?? null;
+  useEffect(() => client.speaks(number), [client, number]);
   useTheme(panel.theme);
   if (!page) return null;
   return (
-    <StageProvider scene={scene} values="live" isPressable={!embedded} isArranged={false} isPhone={isPhone} goTo={goTo}>
+    <StageProvider scene={scene} values="live" isPressable={!embedded} isArranged={false} isPhone={isPhone} goTo={goTo} speak={speak}>
       <Fitted width={panel.width} height={panel.height} isPhone={isPhone}>
-        <div className="bg-base-200 flex h-full flex-col" data-panel={panel.name} data-page={page.name} data-channel={channel}>
+        <div
+          className="bg-base-200 flex h-full flex-col"
+          lang={code ?? undefined}
+          data-panel={panel.name}
+          data-page={page.name}
+          data-channel={channel}
+        >
           {panel.hasBar || isPhone || channel === 'silent' ? <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} why={why} /> : null}
           <main inert={embedded} className={isPhone ? '' : 'relative min-h-0 flex-1 overflow-hidden'}>
             <PageView key={page.id} pageId={page.id} />
@@ -134,12 +148,13 @@ function Bar({
   readonly why: string;
 }) {
   const channel = useChannelState();
+  const { say } = scene;
   const subject = useSubject(page.id);
   return (
     <header className="flex shrink-0 items-center gap-3 overflow-hidden px-3" style={{ minHeight: BAR_PX, height: BAR_PX }}>
       <h1 className="truncate text-[16px] font-semibold">{withSubject(page.name, subject.choice)}</h1>
       {scene.pages.length > 1 ? (
-        <nav className="flex min-w-0 gap-1 overflow-x-auto" aria-label="Pages" inert={isInert}>
+        <nav className="flex min-w-0 gap-1 overflow-x-auto" aria-label={say('Pages')} inert={isInert}>
           {scene.pages.map((one) => (
             <button
               key={one.id}
@@ -158,21 +173,21 @@ function Bar({
       {why === '' ? null : <span className="quiet shrink-0 text-[12px]">{why}</span>}
       {channel === 'silent' ? (
         <strong className="is-bad shrink-0 text-[14px]" role="alert">
-          ✕ The server does not answer: values are not live
+          ✕ {say('The server does not answer: values are not live')}
         </strong>
       ) : (
-        <WriteState />
+        <WriteState say={say} />
       )}
     </header>
   );
 }
 
-function WriteState() {
+function WriteState({ say }: Pick<Scene, 'say'>) {
   const unlocked = useStatus()?.unlocked ?? [];
   return unlocked.length === 0 ? (
-    <span className="quiet shrink-0 text-[12px]">writing locked</span>
+    <span className="quiet shrink-0 text-[12px]">{say('writing locked')}</span>
   ) : (
-    <span className="is-look shrink-0 text-[12px]">◑ writing open</span>
+    <span className="is-look shrink-0 text-[12px]">◑ {say('writing open')}</span>
   );
 }
 
@@ -234,11 +249,12 @@ function useTheme(theme: Scene['panel']['theme']): void {
 }
 
 /** The page's own texts for a tag, as a person sees them, with the sample that each was drawn from. */
-function readDrawn(tagId: string): readonly Drawn[] {
+function readDrawn(tagId: string, language: string | null): readonly Drawn[] {
   return [...document.querySelectorAll<HTMLElement>(`[data-element][data-shows="${CSS.escape(tagId)}"]`)].map((drawn) => ({
     elementId: drawn.dataset.element ?? '',
     text: drawn.innerText,
     sample: Number(drawn.dataset.sample ?? 0),
     visibility: document.visibilityState === 'visible' ? 'visible' : 'hidden',
+    language,
   }));
 }

@@ -4,6 +4,7 @@ import {
   ArrowLeftRight,
   ExternalLink,
   FileJson,
+  Languages,
   Layers,
   Replace,
   MonitorSmartphone,
@@ -21,6 +22,9 @@ import { v7 as uuid } from 'uuid';
 import { ELEMENTS } from '@/core/panel/kinds.ts';
 import { SNAPS, type Snap } from '@/core/project/kinds/page.ts';
 import type { Element, Page, Panel, Tag } from '@/core/project/entities.ts';
+import { byHeight } from '@/core/panel/scene.ts';
+import { sceneInLanguage } from '@/core/panel/sceneWording.ts';
+import { languageName } from '@/core/panel/wording.ts';
 import { sceneOf } from '@/mapping/panels/sceneOf.ts';
 import { useChange, useProject, useStep } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
@@ -33,6 +37,7 @@ import { ExchangeDialog } from './editor/ExchangeDialog.tsx';
 import { FittingChoice } from './editor/FittingChoice.tsx';
 import { ElementForm } from './editor/ElementForm.tsx';
 import { suits } from './editor/fitting.ts';
+import { LanguagesDialog } from './editor/LanguagesDialog.tsx';
 import { ManyForm } from './editor/ManyForm.tsx';
 import { Outline } from './editor/Outline.tsx';
 import { MultiplyDialog } from './editor/MultiplyDialog.tsx';
@@ -108,7 +113,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   const project = useProject();
   const change = useChange();
   const step = useStep();
-  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | 'subjects' | null>(null);
+  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | 'subjects' | 'languages' | null>(null);
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
@@ -186,6 +191,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'settings' ? <PanelSettings panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'exchange' ? <ExchangeDialog panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'subjects' && page ? <SubjectsDialog panel={panel} page={page} onClose={() => setOpen(null)} /> : null}
+      {open === 'languages' ? <LanguagesDialog panel={panel} onClose={() => setOpen(null)} /> : null}
       {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
       <IconButton icon={Layers} label="Subjects" title="Subjects: one page for many like things" onClick={() => setOpen('subjects')} />
       <IconButton icon={Waypoints} label="Map of pages" title="Map of pages: what leads where" onClick={() => setOpen('ways')} />
@@ -195,6 +201,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         title="With the controller: pages that it commands, what it is told"
         onClick={() => setOpen('exchange')}
       />
+      <IconButton icon={Languages} label="Languages" title="Languages: the texts of the panel in each" onClick={() => setOpen('languages')} />
       <IconButton icon={FileJson} label="Pages as a file" onClick={() => setOpen('file')} />
       <IconButton icon={MonitorSmartphone} label="Phones and panels" onClick={() => openDialog('network')} />
       <a className="btn btn-sm btn-outline" href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`} target="_blank" rel="noreferrer">
@@ -240,8 +247,13 @@ type Side = 'add' | 'settings' | 'outline';
 function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly pages: readonly Page[]; readonly page: Page }) {
   const project = useProject();
   const change = useChange();
-  const scene = useMemo(() => sceneOf(project, panel.id), [project, panel.id]);
-  const elements = useMemo(() => scene?.elementsOn(page.id) ?? [], [scene, page.id]);
+  const [language, setLanguage] = useState<string | null>(null);
+  const scene = useMemo(() => {
+    const written = sceneOf(project, panel.id);
+    return written && sceneInLanguage(written, panel.languages.some(({ code }) => code === language) ? language : null);
+  }, [project, panel, language]);
+  // What is arranged is as it was written, whatever it says here.
+  const elements = useMemo(() => [...project.elementsOn(page.id)].sort(byHeight), [project, page.id]);
   const chosen = useChosen(elements);
   const edit = useEdit(panel, page, chosen);
   const [side, setSide] = useState<Side>('add');
@@ -336,6 +348,18 @@ function Arranged({ panel, pages, page }: { readonly panel: Panel; readonly page
                 </select>
               </label>
               <SubjectPreview pageId={page.id} />
+              {panel.languages.length > 1 ? (
+                <label className="quiet flex items-center gap-1 text-xs">
+                  In
+                  <select className="select select-xs w-28" value={language ?? ''} onChange={(e) => setLanguage(e.target.value || null)}>
+                    {panel.languages.map(({ code }, i) => (
+                      <option key={code} value={i === 0 ? '' : code}>
+                        {languageName(code)}
+                      </option>
+                    ))}
+                  </select>
+                </label>
+              ) : null}
               <label className="quiet flex items-center gap-1 text-xs">
                 Zoom
                 <select

@@ -17,6 +17,8 @@ export interface Stage {
   readonly isArranged: boolean;
   /** On a phone elements stand one under another. */
   readonly isPhone: boolean;
+  /** Has the glass speak another of its languages, by its number. */
+  readonly speak: (language: number) => void;
   readonly goTo: (to: { readonly pageId: string } | 'back' | 'next' | 'previous') => void;
 }
 
@@ -28,17 +30,27 @@ export function useStage(): Stage {
   return stage;
 }
 
-interface StageProviderProps extends Omit<Stage, 'texts' | 'goTo'> {
+interface StageProviderProps extends Omit<Stage, 'texts' | 'goTo' | 'speak'> {
   readonly goTo?: Stage['goTo'];
+  readonly speak?: Stage['speak'];
   readonly children: ReactNode;
 }
 
-const nowhere: Stage['goTo'] = () => undefined;
+const nowhere = (): void => undefined;
 
-export function StageProvider({ scene, values, isPressable, isArranged, isPhone, goTo = nowhere, children }: StageProviderProps) {
+export function StageProvider({ scene, values, isPressable, isArranged, isPhone, goTo = nowhere, speak = nowhere, children }: StageProviderProps) {
   const stage = useMemo(
-    () => ({ scene, texts: { units: scene.panel.units, statesIn: scene.statesIn }, values, isPressable, isArranged, isPhone, goTo }),
-    [scene, values, isPressable, isArranged, isPhone, goTo],
+    () => ({
+      scene,
+      texts: { units: scene.panel.units, statesIn: scene.statesIn, word: scene.word },
+      values,
+      isPressable,
+      isArranged,
+      isPhone,
+      goTo,
+      speak,
+    }),
+    [scene, values, isPressable, isArranged, isPhone, goTo, speak],
   );
   return <StageContext.Provider value={stage}>{children}</StageContext.Provider>;
 }

@@ -3,6 +3,7 @@ import { counted } from '@/core/counted.ts';
 import { plausibleWays } from '@/core/check/plausibleWays.ts';
 import { explain, type Suggestion } from '@/core/check/explain.ts';
 import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
+import { AS_WRITTEN } from '@/core/panel/scene.ts';
 import { elementText, shownOf } from '@/core/panel/elementText.ts';
 import { ELEMENTS } from '@/core/panel/kinds.ts';
 import { shownOn } from '@/core/panel/shownOn.ts';
@@ -143,7 +144,11 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
 
 /** What the element draws of the value of now. */
 function panelTextOf(project: ProjectView, element: Element, view: TagView, def: SignalDefinition): string {
-  const texts = { units: project.panelOf(element)?.units ?? [], statesIn: (id: string) => project.stateList(id)?.states ?? null };
+  const texts = {
+    units: project.panelOf(element)?.units ?? [],
+    statesIn: (id: string) => project.stateList(id)?.states ?? null,
+    word: AS_WRITTEN.word,
+  };
   const raw = view.sample?.raw && view.level !== 'bad' ? fromJson(view.sample.raw) : null;
   const seen = { raw: raw?.ok && !isDecimal(raw.value) ? raw.value : null, text: view.text, level: view.level };
   return elementText(element, view.sample ? shownOf(element, def, seen, texts) : null, texts);

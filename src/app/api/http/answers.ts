@@ -58,6 +58,18 @@ export function answerJson(result: Result<string>): Response {
   return new Response(result.value, { headers: { 'content-type': 'application/json', 'cache-control': 'no-store' } });
 }
 
+/** A file that the browser saves under its name. */
+export function answerFile({ name, type, bytes }: { readonly name: string; readonly type: string; readonly bytes: BodyInit }): Response {
+  const plain = name.replace(/[^A-Za-z0-9 ,._-]/g, '-');
+  return new Response(bytes, {
+    headers: {
+      'content-type': type,
+      'content-disposition': `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+      'cache-control': 'no-store',
+    },
+  });
+}
+
 /** What was applied; thousands of changes are not repeated. */
 export function answerApplied(result: Result<Applied>): Response {
   return answer(result.ok ? ok(shortened(result.value)) : result);

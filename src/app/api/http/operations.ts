@@ -264,6 +264,21 @@ export const OPERATIONS: readonly Operation[] = [
     answer: 'Its pages and elements, and of tags and state lists those that they use',
   },
   {
+    method: 'get',
+    path: '/panels/{id}/texts',
+    summary: 'All texts of a panel for a translator, with what is missing or too long',
+    answer: 'A table: text, where it stands, and of each language what it is there and a note',
+    givesFile: 'text/csv',
+    query: { format: 'csv or xlsx' },
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/texts',
+    summary: 'Compare a file of texts that comes back from a translator with what is there; nothing is changed by it',
+    answer: 'What would change, and what is not taken, by row; a command with `translation`s takes it in',
+    takesFile: true,
+  },
+  {
     method: 'post',
     path: '/pictures',
     summary: 'Take a picture file, PNG or SVG; a command that makes a `picture` with what is answered names it',

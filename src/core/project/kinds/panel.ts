@@ -5,6 +5,8 @@ import { names, type Kind } from './kind.ts';
 import { NO_EXCHANGE, SCREENS, WHEN_BOTH, type Exchange, type Screens } from '../../panel/exchange.ts';
 import type { ShownUnit } from '../../panel/shownOn.ts';
 import { LEAST_PX, MOST_PX } from '../../panel/sizes.ts';
+import { MOST_LANGUAGES, type PanelLanguage } from '../../panel/wording.ts';
+import { languageSchema } from './translation.ts';
 import { unitLine } from '../../units/unitLine.ts';
 
 /** By day, by night, or as the browser that shows it has it. */
@@ -27,6 +29,8 @@ export interface Panel {
   readonly hasBar: boolean;
   /** How it agrees with its controller on the page. */
   readonly exchange: Exchange;
+  /** Those that it speaks; the first is the one that its texts are written in. None: that one alone, whatever it is. */
+  readonly languages: readonly PanelLanguage[];
   /** Each screen its own page, all one page, or that of the screen that leads. */
   readonly screens: Screens;
 }
@@ -44,6 +48,18 @@ const units = array()
   )
   .max(MOST_UNITS, `A panel shows at most ${MOST_UNITS} units in another one.`)
   .test('once', 'Each unit is shown in one other.', (value) => new Set(value?.map(({ from }) => from)).size === (value?.length ?? 0))
+  .defined();
+
+const languages = array()
+  .of(
+    object({ code: languageSchema().defined(), number: whole('The number of a language', 0, 65_535).defined() }).noUnknown(
+      true,
+      'A language has code and number.',
+    ),
+  )
+  .max(MOST_LANGUAGES, `A panel speaks at most ${MOST_LANGUAGES} languages.`)
+  .test('codes', 'Each language is there once.', (all) => new Set(all?.map(({ code }) => code)).size === (all?.length ?? 0))
+  .test('numbers', 'Two languages have one number.', (all) => new Set(all?.map(({ number: n }) => n)).size === (all?.length ?? 0))
   .defined();
 
 const diagonal = number().min(1, 'The diagonal is at least 1 inch.').max(100, 'The diagonal is at most 100 inches.').defined();
@@ -79,6 +95,7 @@ export const panelKind = {
     },
     hasBar: { label: 'Bar at its top', schema: boolean().defined(), column: 'has_bar', stored: 'plain', unsaid: true },
     exchange: { label: 'With the controller', schema: exchange, column: 'exchange', stored: 'plain', unsaid: NO_EXCHANGE },
+    languages: { label: 'Languages', schema: languages, column: 'languages', stored: 'plain', unsaid: [] },
     screens: { label: 'Screens', schema: string<Screens>().oneOf(SCREENS).defined(), column: 'screens', stored: 'text', unsaid: 'apart' },
   },
 } as const satisfies Kind<Panel>;

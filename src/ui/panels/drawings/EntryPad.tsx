@@ -11,6 +11,7 @@ import { asNumber } from '@/core/value/engineering.ts';
 import { hasRadix } from '@/core/value/radix.ts';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { Field } from '../../parts/Field.tsx';
+import { useStage } from '../SceneContext.tsx';
 import { usePress } from '../usePress.ts';
 import { useNumber, type Drawn } from '../useValues.ts';
 import { KeyRows, letterRows, numberRows } from './KeyRows.tsx';
@@ -28,6 +29,7 @@ interface EntryPadProps {
 export function EntryPad({ element, drawn, def, label, onClose }: EntryPadProps) {
   const { least, most, shows } = settingsOf('entry', element);
   const [low, high] = [useNumber(least), useNumber(most)];
+  const { say } = useStage().scene;
   const [text, setText] = useState('');
   const [isShifted, setShifted] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
@@ -78,14 +80,14 @@ export function EntryPad({ element, drawn, def, label, onClose }: EntryPadProps)
         }}
       >
         <Field
-          label="New value"
+          label={say('New value')}
           unit={def.unit || undefined}
           help={
             bounds
-              ? `${boundsText(bounds)}${unit} · now ${drawn.text}${unit}`
+              ? `${boundsText(bounds)}${unit} · ${say('now {1}', drawn.text + unit)}`
               : isText
-                ? `up to ${def.type.room} characters`
-                : `now ${drawn.text}${unit}`
+                ? say('up to {1} characters', String(def.type.room))
+                : say('now {1}', drawn.text + unit)
           }
           error={wrong}
         >
@@ -105,7 +107,7 @@ export function EntryPad({ element, drawn, def, label, onClose }: EntryPadProps)
         <div className="quiet min-h-6" data-will-hold aria-live="polite">
           {instead ? (
             <span className="is-look flex flex-wrap items-center gap-2">
-              The controller cannot hold exactly that. Take
+              {say('The controller cannot hold exactly that. Take')}
               {instead.map((each) => (
                 <button key={each} type="button" className="btn btn-sm btn-outline num" onClick={() => enter(each)}>
                   {each}
@@ -114,7 +116,7 @@ export function EntryPad({ element, drawn, def, label, onClose }: EntryPadProps)
               ))}
             </span>
           ) : plan?.ok ? (
-            `The controller will hold ${plan.value.text}${unit}.`
+            say('The controller will hold {1}.', plan.value.text + unit)
           ) : (
             ''
           )}
@@ -122,10 +124,10 @@ export function EntryPad({ element, drawn, def, label, onClose }: EntryPadProps)
         <KeyRows rows={isText ? letterRows(isShifted) : numberRows(isHex)} onKey={key} icons={{ '⌫': <Delete size={20} aria-hidden /> }} />
         <div className="mt-2 flex justify-end gap-2">
           <button type="button" className="btn btn-lg btn-ghost" onClick={onClose}>
-            Cancel
+            {say('Cancel')}
           </button>
           <button type="submit" className="btn btn-lg btn-primary" disabled={!plan?.ok || instead !== null || busy}>
-            {busy ? 'Writing …' : 'Write'}
+            {say(busy ? 'Writing …' : 'Write')}
           </button>
         </div>
       </form>

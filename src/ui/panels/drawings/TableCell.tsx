@@ -5,6 +5,7 @@ import type { SceneTag } from '@/core/panel/scene.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
 import { fromJson } from '@/core/value/engineering.ts';
 import type { TagView } from '../../live/liveClient.ts';
+import { useStage } from '../SceneContext.tsx';
 
 interface TableCellProps {
   readonly as: 'td' | 'dd';
@@ -19,7 +20,8 @@ const CELL = { kind: 'value', settings: {} } as const;
 export function TableCell({ as: Cell, tag, view, hasUnit, units }: TableCellProps) {
   const def = tag?.def ?? null;
   const raw = view?.sample?.raw && view.level !== 'bad' ? fromJson(view.sample.raw) : null;
-  const texts = { units, statesIn: () => null };
+  const { word } = useStage().scene;
+  const texts = { units, statesIn: () => null, word };
   const shown =
     view?.sample && def
       ? shownOf(CELL, def, { raw: raw?.ok && !isDecimal(raw.value) ? raw.value : null, text: view.text, level: view.level }, texts)

@@ -1,15 +1,23 @@
 'use client';
 import { Fragment, useCallback, useState, type CSSProperties } from 'react';
+import { worded } from '@/core/panel/elementText.ts';
 import { textParts } from '@/core/panel/bound.ts';
 import { idsIn } from '@/core/expression/references.ts';
 import { formatValue } from '@/core/value/engineering.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useStage } from '../SceneContext.tsx';
 import { useMeasured } from '../useMeasured.ts';
-import { useFormula, useTagViews } from '../useValues.ts';
+import { useFormula, useTagViews, type Drawn } from '../useValues.ts';
+
+/** The words for the value of the element's own tag. */
+interface StateWords {
+  readonly text: string;
+  readonly drawn: Drawn;
+}
 
 interface TemplateBoxProps {
   readonly template: string;
+  readonly state?: StateWords;
   /** Size of the text, and height of the box, in pixels of the panel. */
   readonly px: number;
   readonly h: number;
@@ -18,7 +26,8 @@ interface TemplateBoxProps {
 }
 
 /** A text with values where it has braces. One that is longer than its box says so: a line that is missing could be a number's end. */
-export function TemplateBox({ template, px, h, isCentred = false, style }: TemplateBoxProps) {
+export function TemplateBox({ template, state, px, h, isCentred = false, style }: TemplateBoxProps) {
+  const { say } = useStage().scene;
   const [written, setWritten] = useState<HTMLParagraphElement | null>(null);
   // A line that is lower than its leading is still there to be read.
   const isCut = useMeasured(
@@ -28,19 +37,32 @@ export function TemplateBox({ template, px, h, isCentred = false, style }: Templ
   return (
     <div className={`relative h-full w-full overflow-hidden ${isCentred ? 'flex flex-col justify-center' : ''}`}>
       <p ref={setWritten} className="leading-tight [overflow-wrap:anywhere] whitespace-pre-wrap" dir="auto" style={{ fontSize: px, ...style }}>
-        <Template template={template} />
+        <Template template={template} state={state} />
       </p>
       {isCut ? (
         <span className="is-bad bg-base-200 absolute right-0 bottom-0 px-1 text-[12px]" title={written?.innerText}>
-          ✕ more than fits
+          ✕ {say('more than fits')}
         </span>
       ) : null}
     </div>
   );
 }
 
-function Template({ template }: { readonly template: string }) {
-  return textParts(template).map(({ text, by }, i) => <Fragment key={i}>{by === null ? text : <Place expression={by} />}</Fragment>);
+function Template({ template, state }: { readonly template: string; readonly state: StateWords | undefined }) {
+  return textParts(template).map(({ text, by }, i) => (
+    <Fragment key={i}>{by === null ? text : by === 'state' ? <Words state={state} /> : <Place expression={by} />}</Fragment>
+  ));
+}
+
+function Words({ state }: { readonly state: StateWords | undefined }) {
+  if (!state) return NO_VALUE_TEXT;
+  const { text, drawn } = state;
+  return (
+    <span title={drawn.why}>
+      {drawn.level === 'uncertain' ? '◑ ' : ''}
+      {text}
+    </span>
+  );
 }
 
 const ONE_TAG = /^\s*@[0-9a-f-]{36}\s*$/i;
@@ -53,12 +75,14 @@ function Place({ expression }: { readonly expression: string }) {
   const came = useFormula(id === undefined ? expression : null, null);
   const unit = id === undefined ? came?.unit : scene.tag(id)?.def?.unit;
   const value = came?.value ?? null;
+  const def = id === undefined ? null : scene.tag(id)?.def;
+  const ofTag = (text: string | undefined): string | undefined => (def && text !== undefined ? worded(def, text, scene.word) : text);
   const text =
     id === undefined
       ? value === null
         ? NO_VALUE_TEXT
         : formatValue(value, typeof value === 'number' ? decimalsFor(value) : null)
-      : (view?.text ?? NO_VALUE_TEXT);
+      : (ofTag(view?.text) ?? NO_VALUE_TEXT);
   return (
     <span className="num" title={values === 'live' ? (view?.why ?? came?.why) : undefined}>
       {view?.level === 'uncertain' || came?.isDoubted ? '◑ ' : ''}

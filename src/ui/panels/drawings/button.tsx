@@ -18,7 +18,8 @@ const TONE = { primary: 'var(--color-primary)', accent: 'var(--color-accent)', b
 export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const settings = settingsOf('button', element);
   const { caption, showsState, size, tone, confirm } = settings;
-  const { scene, goTo, isPressable } = useStage();
+  const { scene, goTo, speak, isPressable } = useStage();
+  const { say } = scene;
   const actions = actionsOf(element);
   const writing = actions.filter(isWriting);
   const toggled = writing.filter(({ act }) => act === 'toggle').flatMap(({ tagId }) => tagId ?? element.tagId ?? []);
@@ -55,6 +56,7 @@ export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
       const subjects = step === 'subject' && pageId !== null ? scene.subjectsOn(pageId) : null;
       if (subjects?.tagId === null) choose(subjects.id, Number(number));
       if ((step === 'page' || step === 'subject') && pageId !== null) goTo({ pageId });
+      else if (step === 'language') speak(Number(number));
       else if (step === 'back' || step === 'next' || step === 'previous') goTo(step);
     }
   };
@@ -110,7 +112,7 @@ export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
             <DrawnText element={element} w={w} h={h} drawn={{ ...drawn, text }} colour={state && !hold.isHeld ? lookColour(state.look) : undefined} />
           </span>
         ) : null}
-        {isHold ? <span className="text-[12px] font-normal">{hold.isHeld ? 'held' : 'hold'}</span> : null}
+        {isHold ? <span className="text-[12px] font-normal">{say(hold.isHeld ? 'held' : 'hold')}</span> : null}
         {value ? (
           <span className="num text-[12px] font-normal">
             {value.act === 'add' ? (value.value.startsWith('-') ? '' : '+') : '→ '}
@@ -123,10 +125,10 @@ export function ButtonDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
           <p>{confirm}</p>
           <div className="mt-4 flex justify-end gap-2">
             <button type="button" className="btn btn-lg" autoFocus onClick={() => setAsking(false)}>
-              Cancel
+              {say('Cancel')}
             </button>
             <button type="button" className="btn btn-lg btn-primary" onClick={() => void act()}>
-              Yes
+              {say('Yes')}
             </button>
           </div>
         </Dialog>

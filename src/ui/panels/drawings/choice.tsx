@@ -9,10 +9,13 @@ import { useInState } from './useInState.ts';
 
 export function ChoiceDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const { direction } = settingsOf('choice', element);
-  const { isPressable } = useStage();
-  const { states, text } = useInState(element, drawn);
+  const {
+    isPressable,
+    scene: { word },
+  } = useStage();
+  const { states, state, text } = useInState(element, drawn);
   const { press, busy } = usePress(element);
-  const items = drawn.def ? offered(drawn.def, states) : states.map((state) => ({ value: String(state.at), text: state.text, state }));
+  const items = drawn.def ? offered(drawn.def, states) : states.map((one) => ({ value: String(one.at), text: one.text, state: one }));
   return (
     <div className="flex h-full w-full min-w-0 flex-col gap-1 overflow-hidden" role="radiogroup" aria-label={labelOf(element, drawn)}>
       <span className="flex items-baseline gap-3">
@@ -22,7 +25,7 @@ export function ChoiceDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
       <div className={`flex min-h-0 flex-1 gap-1 ${direction === 'column' ? 'flex-col' : ''}`}>
         {items.length === 0 ? <span className="quiet text-[13px]">No states to choose from</span> : null}
         {items.map((item) => {
-          const isOn = drawn.level !== 'bad' && drawn.shown !== null && item.text === text;
+          const isOn = drawn.level !== 'bad' && drawn.shown !== null && (item.state ? item.state === state : word(item.text) === text);
           return (
             <button
               key={item.value}
@@ -34,7 +37,7 @@ export function ChoiceDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
               onClick={() => void press({ value: item.value })}
             >
               {isOn ? '● ' : ''}
-              {item.text}
+              {item.state ? item.text : word(item.text)}
             </button>
           );
         })}

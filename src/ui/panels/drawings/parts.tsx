@@ -43,11 +43,12 @@ export function DoubtMark({ drawn: { level, why } }: { readonly drawn: Drawn }) 
 
 /** Nothing where the value is good. */
 export function Doubt({ drawn }: { readonly drawn: Drawn }) {
+  const { say } = useStage().scene;
   return (
     <>
       {drawn.level === 'good' ? null : (
         <span className={`shrink-0 text-[12px] ${drawn.level === 'bad' ? 'is-bad' : 'is-look'}`} title={drawn.why}>
-          {drawn.level === 'bad' ? '✕ no value' : '◑ look'}
+          {drawn.level === 'bad' ? `✕ ${say('no value')}` : `◑ ${say('look')}`}
         </span>
       )}
       {drawn.view ? <LimitMark view={drawn.view} /> : null}
@@ -67,16 +68,19 @@ interface DrawnTextProps extends Pick<DrawingProps, 'element' | 'drawn' | 'w' | 
  * long. Words may end in an ellipsis, a number never: it could be read as another one.
  */
 export function DrawnText({ element, drawn, w, h, className = '', colour, align }: DrawnTextProps) {
-  const { texts } = useStage();
+  const {
+    texts,
+    scene: { say, word },
+  } = useStage();
   const unit = unitShown(drawn);
   const hasLabel = labelOf(element, drawn) !== '';
   const states = statesOf(element, texts);
   const names = drawn.def?.names;
   const room = useMemo(() => {
     const own = roomOf({ kind: element.kind, settings: element.settings, w, h }, { unit, hasLabel });
-    return own && roomForAll(own, [...states.map(({ text }) => text), ...(names ?? []).map(({ name }) => name)]);
-  }, [element.kind, element.settings, w, h, unit, hasLabel, states, names]);
-  const { px, text, isWhole } = room ? fitted(room, drawn.text) : { px: undefined, text: drawn.text, isWhole: true };
+    return own && roomForAll(own, [...states.map(({ text }) => text), ...(names ?? []).map(({ name }) => word(name))]);
+  }, [element.kind, element.settings, w, h, unit, hasLabel, states, names, word]);
+  const { px, text, isWhole } = room ? fitted(room, drawn.text, say('no room')) : { px: undefined, text: drawn.text, isWhole: true };
   const isRefused = text !== drawn.text;
   return (
     <span

@@ -13,7 +13,10 @@ import { DrawnText, Head, labelOf } from './parts.tsx';
 import { useInState } from './useInState.ts';
 
 export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
-  const { isPressable } = useStage();
+  const {
+    isPressable,
+    scene: { say, word },
+  } = useStage();
   const { states, text } = useInState(element, drawn);
   const [isOpen, setOpen] = useState(false);
   const { press } = usePress(element);
@@ -21,10 +24,11 @@ export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
   const list = usePickItems(element);
   const items =
     from === 'tags'
-      ? list.items.map((item, i) => ({ value: String(i), ...item }))
+      ? list.items.map((item, i) => ({ value: String(i), ...item, seen: item.text, text: word(item.text) }))
       : (drawn.def ? offered(drawn.def, states) : []).map((item, i) => ({
           value: writesWhat === 'place' ? String(i) : item.value,
-          text: item.text,
+          text: item.state ? item.text : word(item.text),
+          seen: item.text,
           isThere: true,
         }));
   const label = labelOf(element, drawn);
@@ -56,9 +60,9 @@ export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
             {items.length === 0 ? (
               <li className="quiet">
                 {list.isReading
-                  ? 'Reading …'
+                  ? say('Reading …')
                   : list.read
-                    ? 'Not read yet.'
+                    ? say('Not read yet.')
                     : 'Nothing to pick from: give it states, or tags whose values are offered.'}
               </li>
             ) : null}
@@ -68,7 +72,7 @@ export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
                   type="button"
                   className={`btn btn-lg w-full justify-start ${item.text === text ? 'btn-primary' : ''}`}
                   disabled={!item.isThere}
-                  onClick={() => void take(item.value, item.text)}
+                  onClick={() => void take(item.value, item.seen)}
                 >
                   {item.text}
                 </button>
@@ -76,14 +80,14 @@ export function PickDrawing({ element, drawn, w, h, isEnabled }: DrawingProps) {
             ))}
           </ul>
           <div className="mt-4 flex items-center justify-end gap-3">
-            {list.at === null ? null : <span className="quiet mr-auto text-sm">Read at {timeOfDay(list.at)}</span>}
+            {list.at === null ? null : <span className="quiet mr-auto text-sm">{say('Read at {1}', timeOfDay(list.at))}</span>}
             {list.read ? (
               <button type="button" className="btn btn-lg" disabled={list.isReading} onClick={list.read}>
-                {list.isReading ? 'Reading …' : list.at === null ? 'Read' : 'Read again'}
+                {say(list.isReading ? 'Reading …' : list.at === null ? 'Read' : 'Read again')}
               </button>
             ) : null}
             <button type="button" className="btn btn-lg btn-ghost" onClick={() => setOpen(false)}>
-              Cancel
+              {say('Cancel')}
             </button>
           </div>
         </Dialog>

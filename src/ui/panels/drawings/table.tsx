@@ -1,5 +1,6 @@
 'use client';
 import { useState } from 'react';
+import { HEADINGS } from '@/core/panel/sceneWording.ts';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { useStage } from '../SceneContext.tsx';
 import { useMeasured } from '../useMeasured.ts';
@@ -7,7 +8,6 @@ import { useTagViews } from '../useValues.ts';
 import type { DrawingProps } from './drawing.ts';
 import { TableCell } from './TableCell.tsx';
 
-const LIST = /\s*[|;\n]\s*/;
 const LINES_PX = 2;
 const widthOf = (table: HTMLElement): number => table.offsetWidth;
 
@@ -18,8 +18,8 @@ export function TableDrawing({ element, w }: DrawingProps) {
   const views = useTagViews(cells);
   const [table, setTable] = useState<HTMLTableElement | null>(null);
   const isListed = (useMeasured(table, widthOf) ?? 0) > w - LINES_PX;
-  const heads = columnNames === '' ? [] : columnNames.split(LIST);
-  const names = rowNames === '' ? [] : rowNames.split(LIST);
+  const heads = columnNames === '' ? [] : columnNames.split(HEADINGS);
+  const names = rowNames === '' ? [] : rowNames.split(HEADINGS);
   const rows = Array.from({ length: Math.ceil(cells.length / columns) }, (_, r) => cells.slice(r * columns, (r + 1) * columns));
   const cell = (id: string, r: number, c: number, as: 'td' | 'dd') => (
     <TableCell key={c} as={as} tag={scene.tag(id)} view={views[r * columns + c] ?? null} hasUnit={units} units={scene.panel.units} />

@@ -2,6 +2,7 @@
 /** What a button does, step by step. */
 import { ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { ACT_WORDS, ACTS, isWriting, MOST_ACTIONS, newAction, type Act, type Action } from '@/core/panel/actions.ts';
+import { languageName } from '@/core/panel/wording.ts';
 import type { Element, Page } from '@/core/project/entities.ts';
 import { subjectsOf } from '@/mapping/panels/subjectTags.ts';
 import { useProject } from '../../live/LiveContext.tsx';
@@ -79,6 +80,7 @@ export function ActionsField({ element, actions, pages, onKeep }: ActionsFieldPr
               </>
             ) : null}
             {action.act === 'subject' ? <SubjectOf action={action} pages={pages} onPut={(more) => put(i, more)} /> : null}
+            {action.act === 'language' ? <LanguageOf action={action} pages={pages} onPut={(more) => put(i, more)} /> : null}
             {action.act === 'page' ? (
               <select
                 className="select select-xs"
@@ -121,16 +123,30 @@ export function ActionsField({ element, actions, pages, onKeep }: ActionsFieldPr
   );
 }
 
-/** Which subject a step shows, and on which page. */
-function SubjectOf({
-  action,
-  pages,
-  onPut,
-}: {
+interface StepOfProps {
   readonly action: Action;
   readonly pages: readonly Page[];
   readonly onPut: (more: Partial<Action>) => void;
-}) {
+}
+
+/** Which language a step speaks. */
+function LanguageOf({ action, pages, onPut }: StepOfProps) {
+  const languages = useProject().panel(pages[0]?.panelId ?? '')?.languages ?? [];
+  if (languages.length === 0) return <p className="quiet text-xs">This panel speaks one language: give it more with “Languages”.</p>;
+  return (
+    <select className="select select-xs" aria-label="Language" value={action.value} onChange={(e) => onPut({ value: e.target.value })}>
+      <option value="">Choose one</option>
+      {languages.map(({ code, number }) => (
+        <option key={code} value={String(number)}>
+          {languageName(code)}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+/** Which subject a step shows, and on which page. */
+function SubjectOf({ action, pages, onPut }: StepOfProps) {
   const project = useProject();
   const served = pages.filter(({ subjectListId }) => subjectListId !== null);
   const page = served.find(({ id }) => id === action.pageId);

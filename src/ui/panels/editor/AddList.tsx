@@ -18,8 +18,8 @@ const PARTS: readonly (readonly [string, readonly ElementKind[]])[] = [
 
 /** Of a tag of its own, or of tags that it lists. */
 function showsValues(kind: ElementKind): boolean {
-  const { takes, settings } = ELEMENTS[kind];
-  return takes !== 'none' || Object.values(settings).some(({ control }) => control.kind === 'tags');
+  const { takes, settings, standsAlone } = ELEMENTS[kind];
+  return (takes !== 'none' && !standsAlone) || Object.values(settings).some(({ control }) => control.kind === 'tags');
 }
 
 export function AddList({ edit }: { readonly edit: Edit }) {
@@ -43,7 +43,7 @@ export function AddList({ edit }: { readonly edit: Edit }) {
                 type="button"
                 className="btn btn-sm"
                 title={`A ${ELEMENTS[kind].name.toLowerCase()} ${ELEMENTS[kind].use}`}
-                onClick={() => void edit.add(kind, tag && suits(kind, tag) ? tag : null)}
+                onClick={() => void edit.add(kind, tag && suits(kind, tag) && PARTS[2]?.[1].includes(kind) !== true ? tag : null)}
               >
                 {ELEMENTS[kind].name}
               </button>

@@ -8,6 +8,7 @@ import { forSubject } from '@/core/panel/subjects.ts';
 import type { Element, Page, Panel, Tag } from '@/core/project/entities.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import { PanelElement } from '../PanelElement.tsx';
+import { useStage } from '../SceneContext.tsx';
 import { useSubject } from '../Subjects.tsx';
 import { Handles, type HandlesOf } from './Handles.tsx';
 import type { Chosen } from './useChosen.ts';
@@ -27,7 +28,10 @@ interface CanvasProps {
 export const TAG_MIME = 'application/x-mill-latch-tag';
 export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped }: CanvasProps) {
   const project = useProject();
+  const { scene } = useStage();
   const subject = useSubject(page.id);
+  // Drawn in the language that is looked at; what is arranged is as it was written.
+  const worded = scene.elementsOn(page.id);
   const frame = useRef<HTMLDivElement>(null);
   const [sheet, setSheet] = useState<HTMLDivElement | null>(null);
   const handles = useRef<HandlesOf>(null);
@@ -106,7 +110,7 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
           onDrop={drop}
           {...clipboard}
         >
-          {elements.map((element) => (
+          {elements.map((element, at) => (
             <div
               key={element.id}
               data-box={element.id}
@@ -120,7 +124,10 @@ export function Canvas({ panel, page, elements, chosen, edit, zoom, onTagDropped
               onMouseDown={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
               onTouchStart={(e) => handles.current?.carryTogether(e.nativeEvent, element.id)}
             >
-              <PanelElement key={subject.choice?.number} element={subject.choice ? forSubject(element, subject.choice).element : element} />
+              <PanelElement
+                key={subject.choice?.number}
+                element={subject.choice ? forSubject(worded[at] ?? element, subject.choice).element : (worded[at] ?? element)}
+              />
               {element.isLocked && chosen.has(element.id) ? (
                 <span className="bg-base-100 absolute -top-2 left-0 rounded px-1 text-[11px]">locked</span>
               ) : null}

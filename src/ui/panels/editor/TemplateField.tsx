@@ -1,7 +1,7 @@
 'use client';
 /** A text with values where it has braces; shown with the names of tags, kept with their ids. */
 import { useState } from 'react';
-import { textParts, walked } from '@/core/panel/bound.ts';
+import { isNamedPlace, textParts, walked } from '@/core/panel/bound.ts';
 import { readingOf, storedExpression } from '../../expression/reading.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import { TagPicker } from '../../parts/TagPicker.tsx';
@@ -23,7 +23,7 @@ export function TemplateField({ label, help, template, onKeep }: TemplateFieldPr
   const shown = changedIn(template, (by) => boundText(project, { by }));
   const [text, setText] = useState<string | null>(null);
   const wrong = textParts(text ?? shown).flatMap(({ by }) => {
-    const reading = by === null ? null : readingOf(project, by);
+    const reading = by === null || isNamedPlace(by) ? null : readingOf(project, by);
     return reading && !reading.ok ? reading.problem.message : [];
   })[0];
   const keep = (typed: string): void => {

@@ -16,5 +16,5 @@ export function usesOfStates(project: Holding, stateListId: string): number {
 /** It may be shown: as that of the element, or of one of its states. */
 export function usesOfPicture(project: Holding, pictureId: string): number {
   const statesIn = (id: string): readonly State[] | null => project.stateList(id)?.states ?? null;
-  return [...project.elements].filter((element) => picturesUsedBy(element, statesOf(element, { units: [], statesIn })).includes(pictureId)).length;
+  return [...project.elements].filter((element) => picturesUsedBy(element, statesOf(element, { statesIn })).includes(pictureId)).length;
 }
