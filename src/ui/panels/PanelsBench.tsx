@@ -147,8 +147,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       <button type="button" className="btn btn-sm btn-ghost" onClick={() => setOpen('settings')}>
         <Settings2 size={14} aria-hidden /> {panel.width} × {panel.height}
       </button>
-      <span className="quiet ml-1">Pages</span>
-      <div className="flex max-w-md gap-1 overflow-x-auto">
+      <div className="ml-1 flex max-w-md gap-1 overflow-x-auto" role="group" aria-label="Pages">
         {pages.map((p) => (
           <button
             key={p.id}
@@ -183,8 +182,14 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
           </button>
         </>
       ) : null}
-      <button type="button" className="btn btn-sm btn-ghost ml-auto" onClick={() => setOpen('units')}>
-        <Ruler size={14} aria-hidden /> Units{panel.units.length > 0 ? ` · ${panel.units.map(({ to }) => to).join(', ')}` : ''}
+      <button
+        type="button"
+        className="btn btn-sm btn-ghost ml-auto px-2"
+        aria-label="Units"
+        title="Units: shown in others than the tags have"
+        onClick={() => setOpen('units')}
+      >
+        <Ruler size={14} aria-hidden /> {panel.units.map(({ to }) => to).join(', ')}
       </button>
       {open === 'units' ? <PanelUnits panel={panel} onClose={() => setOpen(null)} /> : null}
       {open === 'file' ? <PageFileDialog panel={panel} pages={pages} page={page} onPanel={onPanel} onClose={() => setOpen(null)} /> : null}

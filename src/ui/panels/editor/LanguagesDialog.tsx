@@ -91,7 +91,7 @@ function LanguageList({ panel }: { readonly panel: Panel }) {
                       title="The texts of the panel are written in this one"
                       onClick={() => void keep([{ code, number }, ...languages.filter((one) => one.code !== code)], 'the language of the texts')}
                     >
-                      texts are written in it
+                      write the texts in it
                     </button>
                   )}
                 </td>

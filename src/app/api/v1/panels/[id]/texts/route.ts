@@ -4,7 +4,7 @@ import { readTexts, TEXT_FORMATS, writeTexts } from '@/services/panels/textFiles
 import { answer, answerFile, guarded, problem, readFile, readQuery } from '../../../../http/answers.ts';
 import { services } from '../../../../http/services.ts';
 
-const QUERY = object({ format: string().oneOf(TEXT_FORMATS, 'A file of texts is csv or xlsx.').default('csv') });
+const QUERY = object({ format: string().oneOf(TEXT_FORMATS, 'A file of texts is csv or xlsx.') });
 
 interface Context {
   readonly params: Promise<{ id: string }>;
@@ -14,7 +14,7 @@ export const GET = guarded(async (request: Request, context: Context) => {
   const query = readQuery(request, QUERY);
   if (!query.ok) return problem(query.problem);
   const texts = services().panels.texts((await context.params).id);
-  const file = texts.ok ? writeTexts(texts.value, query.value.format) : texts;
+  const file = texts.ok ? writeTexts(texts.value, query.value.format ?? 'csv') : texts;
   return file.ok ? answerFile(file.value) : problem(file.problem);
 });
 
