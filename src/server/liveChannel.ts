@@ -43,7 +43,9 @@ const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(valu
     elementId: string().max(36).required(),
     wordId: string().max(36),
     subject: number().integer(),
+    session: string().max(64),
   }),
+  session: object({ kind: string().required(), panelId: string().max(36).required(), token: string().max(64).nullable().defined() }),
   screen: object({
     kind: string().required(),
     panelId: string().max(36).required(),
@@ -82,6 +84,8 @@ interface Client {
   readonly dirty: Set<string>;
   /** The panel that it shows as a screen of it. */
   screen: Screen | null;
+  /** Of who is signed in at it. */
+  token: string | null;
   /** Presses that this page holds. */
   readonly holds: Set<string>;
   sent: number;
@@ -114,6 +118,10 @@ export class LiveChannel {
     services.holds.onReleased = (hold, why) => {
       for (const client of this.#clients) if (client.holds.has(hold)) this.#send(client, { kind: 'held', hold, phase: 'released', sentence: why });
     };
+    services.signIn.onEnded((token) => {
+      for (const client of this.#clients)
+        if (client.token === token) this.#signed(client, { kind: 'session', panelId: client.screen?.panelId ?? '', token: null });
+    });
     services.projects.onApplied((applied) => this.#tellChange(applied));
     services.writes.onWrite((write) => this.#tellBench({ kind: 'write', write }));
     services.checks.onProof((proof) => this.#tellBench({ kind: 'proof', proof }));
@@ -176,6 +184,7 @@ export class LiveChannel {
       unwant: () => undefined,
       dirty: new Set(),
       screen: null,
+      token: null,
       holds: new Set(),
       sent: 0,
       acknowledged: 0,
@@ -228,6 +237,9 @@ export class LiveChannel {
       case 'screen':
         this.#shows(client, message);
         break;
+      case 'session':
+        this.#signed(client, message);
+        break;
       case 'drawn':
         this.#answered(client, message);
         break;
@@ -239,6 +251,17 @@ export class LiveChannel {
     if (asked?.client === client) asked.finish(items);
   }
 
+  /** Who is signed in there is asked of the session, never of the page. */
+  #signed(client: Client, { panelId, token }: Extract<ClientMessage, { kind: 'session' }>): void {
+    if (!this.#services) return;
+    const { signIn, desks } = this.#services;
+    const who = token === null ? null : signIn.who(token, panelId);
+    const isAnother = client.token !== (who ? token : null);
+    client.token = who ? token : null;
+    if (isAnother || (token !== null && who === null)) this.#send(client, { kind: 'signed', who: who && { name: who.name, level: who.level } });
+    if (isAnother && client.screen) desks.signed(client.screen.panelId);
+  }
+
   /** A screen has drawn a page, or nobody sees it any more. */
   #shows(client: Client, { panelId, pageId, order, language }: Extract<ClientMessage, { kind: 'screen' }>): void {
     if (!this.#services) return;
@@ -247,7 +270,12 @@ export class LiveChannel {
     if (pageId === null || model.get('page', pageId)?.panelId !== panelId) return;
     if (client.screen) return desks.drew(client.screen, pageId, order, language);
     const { peer } = client;
-    client.screen = { panelId, mayLead: peer === null || peer.rights === 'write', send: (message) => this.#send(client, message) };
+    client.screen = {
+      panelId,
+      mayLead: peer === null || peer.rights === 'write',
+      level: () => this.#services?.signIn.levelOf(client.token, panelId) ?? 0,
+      send: (message) => this.#send(client, message),
+    };
     desks.enter(client.screen, pageId, language);
   }
 
@@ -270,9 +298,11 @@ export class LiveChannel {
     const held = this.#services.panels.held(press);
     if (!held.ok) return refuse(`${held.problem.message} ${held.problem.remedy ?? ''}`.trim());
     client.holds.add(hold);
-    const done = await this.#services.holds.begin(hold, held.value, (fault) => {
+    const { tagId, by } = held.value;
+    const taken = (fault: unknown): void => {
       if (!fault) this.#send(client, { kind: 'held', hold, phase: 'on', sentence: 'The controller took it.' });
-    });
+    };
+    const done = await this.#services.holds.begin(hold, tagId, taken, by);
     if (done.ok && done.value.state === 'done') return;
     const sentence = done.ok ? done.value.sentence : `${done.problem.message} ${done.problem.remedy ?? ''}`.trim();
     refuse(sentence);

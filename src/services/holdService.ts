@@ -120,8 +120,14 @@ export class HoldService {
    * Writes the state on.
    * @param holdId     made by the page, one for each press
    * @param onAnswered hears that the device has answered; that it holds the state is confirmed later
+   * @param by         who is signed in at the panel; empty for nobody
    */
-  async begin(holdId: string, tagId: string, onAnswered: (fault: DriverFault | null) => void = () => undefined): Promise<Result<WriteOutcome>> {
+  async begin(
+    holdId: string,
+    tagId: string,
+    onAnswered: (fault: DriverFault | null) => void = () => undefined,
+    by = '',
+  ): Promise<Result<WriteOutcome>> {
     const tag = this.#model.get('tag', tagId);
     const linkId = this.#linkOf(tag);
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
@@ -152,6 +158,7 @@ export class HoldService {
       return this.#writes.send(on.value, {
         id: uuid(),
         origin: 'panel',
+        by,
         note: 'Held.',
         mayStill,
         onAnswered: resolve,

@@ -121,6 +121,7 @@ export class LifeService {
       deviceName: this.#model.get('device', (tag && deviceIdOf(tag)) ?? '')?.name ?? '',
       origin: writer,
       who,
+      by: '',
       old: null,
       asked: toJson(0),
       sent: toJson(0),

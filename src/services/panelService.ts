@@ -5,6 +5,7 @@ import { formulaOf, RunningFormula } from '@/core/panel/formula.ts';
 import { heldTag, writesFor, type Press, type PressWrite } from '@/core/panel/press.ts';
 import { isBound, type Live } from '@/core/panel/bound.ts';
 import { actionsOf, settingsOf } from '@/core/panel/kinds.ts';
+import { levelHere, type SignedIn } from '@/core/panel/levels.ts';
 import { forSubject } from '@/core/panel/subjects.ts';
 import { statesOf } from '@/core/panel/elementText.ts';
 import { isReadByGlass, startPage, type ListedPanel, type Scene } from '@/core/panel/scene.ts';
@@ -24,6 +25,7 @@ import { sceneOf, type PanelsProject } from '@/mapping/panels/sceneOf.ts';
 import { wordingIn } from '@/mapping/panels/wordingIn.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { Engine } from '@/runtime/engine.ts';
+import type { SignIn } from './panels/signIn.ts';
 import type { WriteService } from './writeService.ts';
 
 export interface PressRequest extends Press {
@@ -34,6 +36,8 @@ export interface PressRequest extends Press {
   readonly writer: Permitted;
   /** The number of the subject that the page showed; absent where it is of nothing in particular. */
   readonly subject?: number | undefined;
+  /** Of who is signed in at the glass. */
+  readonly session?: string | undefined;
 }
 
 export interface HoldRequest {
@@ -41,6 +45,13 @@ export interface HoldRequest {
   readonly elementId: string;
   readonly wordId?: string | undefined;
   readonly subject?: number | undefined;
+  readonly session?: string | undefined;
+}
+
+/** What a button holds on, and who presses it. */
+export interface HeldTag {
+  readonly tagId: string;
+  readonly by: string;
 }
 
 interface KnownBundle {
@@ -58,6 +69,7 @@ export class PanelService {
   readonly #model: ProjectModel;
   readonly #engine: Engine;
   readonly #writes: WriteService;
+  readonly #signIn: Pick<SignIn, 'who'>;
   readonly #project: PanelsProject;
   /** Tags that some panel shows, as of a revision. */
   #shown: { readonly revision: number; readonly ids: ReadonlySet<string> } = { revision: -1, ids: new Set() };
@@ -66,10 +78,11 @@ export class PanelService {
   /** As of a revision: many glasses ask for one panel. */
   readonly #bundles = new Map<string, KnownBundle>();
 
-  constructor(model: ProjectModel, engine: Engine, writes: WriteService, revision: () => number) {
+  constructor(model: ProjectModel, engine: Engine, { writes, signIn }: PanelColleagues, revision: () => number) {
     this.#model = model;
     this.#engine = engine;
     this.#writes = writes;
+    this.#signIn = signIn;
     this.#revision = revision;
     this.#project = {
       panel: (id) => model.get('panel', id),
@@ -88,6 +101,9 @@ export class PanelService {
       stateList: (id) => model.get('stateList', id),
       picture: (id) => model.get('picture', id),
       wording: (code) => wordingIn(this.#translations(), code),
+      get operators() {
+        return [...model.all('operator')];
+      },
     };
   }
 
@@ -169,23 +185,25 @@ export class PanelService {
   }
 
   /** The tag that a button of a panel holds on while it is pressed. @param wordId a key that tells of the press; absent for what the button itself does */
-  held({ panelId, elementId, wordId, subject }: HoldRequest): Result<string> {
+  held({ panelId, elementId, wordId, subject, session }: HoldRequest): Result<HeldTag> {
     const found = this.#find(panelId, elementId, subject);
     if (!found.ok) return found;
     const word = wordId === undefined ? null : this.#model.get('panelWord', wordId);
     const isKey = word?.role === 'key' && word.panelId === panelId && word.elementId === elementId;
     const tagId = wordId === undefined ? heldTag(found.value.element) : isKey ? word.tagId : null;
     if (tagId === null) return fail('not-here', 'This element holds nothing.', 'The panel was changed: look at it again.');
-    const refusal = this.#refusal(found.value.scene, found.value.element);
-    return refusal ?? ok(tagId);
+    const who = this.#signIn.who(session, panelId);
+    const refusal = barred(found.value, who) ?? this.#refusal(found.value.scene, found.value.element);
+    return refusal ?? ok({ tagId, by: who?.name ?? '' });
   }
 
   /** Carries out what a press asks for, in order; what comes after one that was not done is left out. */
-  async press({ id, panelId, elementId, writer, subject, ...press }: PressRequest): Promise<Result<readonly WriteOutcome[]>> {
+  async press({ id, panelId, elementId, writer, subject, session, ...press }: PressRequest): Promise<Result<readonly WriteOutcome[]>> {
     const found = this.#find(panelId, elementId, subject);
     if (!found.ok) return found;
     const { scene, element } = found.value;
-    const refusal = this.#refusal(scene, element);
+    const who = this.#signIn.who(session, panelId);
+    const refusal = barred(found.value, who) ?? this.#refusal(scene, element);
     if (refusal) return refusal;
     const tag = element.tagId === null ? null : scene.tag(element.tagId);
     const chosen = this.#subjectWrite(scene, element, press);
@@ -204,6 +222,7 @@ export class PanelService {
         value: value.value,
         unit: write.unit,
         writer,
+        by: who?.name,
         // A sum of what a REAL holds is seldom a value that a REAL holds, and a handle stands where it stands.
         ...(write.kind === 'add' || element.kind === 'slider' ? { rounding: 'nearest' as const } : {}),
       });
@@ -316,6 +335,19 @@ export class PanelService {
     const outcome = formula.ok ? new RunningFormula(formula.value).next((tagId) => this.#input(tagId), this.#engine.clock.now()) : null;
     return outcome?.kind === 'value' ? Number(outcome.value) : null;
   }
+}
+
+interface PanelColleagues {
+  readonly writes: WriteService;
+  readonly signIn: Pick<SignIn, 'who'>;
+}
+
+/** Who may open its page and operate it. */
+function barred({ scene, element }: { readonly scene: Scene; readonly element: Element }, who: SignedIn | null): Result<never> | null {
+  const needed = levelHere(element, scene.pages.find(({ id }) => id === element.pageId) ?? null);
+  return needed <= (who?.level ?? 0)
+    ? null
+    : fail('level', `This needs level ${needed}.`, who ? `${who.name} has level ${who.level}.` : 'Sign in at the panel, and press again.');
 }
 
 interface OwnEnds {

@@ -14,6 +14,7 @@ import { Writer } from '@/runtime/writer.ts';
 import type { Database } from '@/store/database.ts';
 import { ListStore } from '@/store/listStore.ts';
 import { KeptJournal } from '@/store/keptJournal.ts';
+import { PinStore } from '@/store/pinStore.ts';
 import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { PictureStore } from '@/store/pictureStore.ts';
@@ -40,6 +41,7 @@ import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { PanelService } from './panelService.ts';
+import { SignIn } from './panels/signIn.ts';
 import { PanelDesks } from './panels/panelDesks.ts';
 import { PanelExchange } from './panels/panelExchange.ts';
 import { PictureService } from './pictureService.ts';
@@ -75,6 +77,7 @@ export interface Services {
   readonly simulations: SimulationService;
   readonly projectFiles: ProjectFileService;
   readonly audit: AuditTrail;
+  readonly signIn: SignIn;
   readonly backups: BackupService;
   readonly network: NetworkService;
   readonly secrets: Pick<SecretBox, 'keep'>;
@@ -149,7 +152,10 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const exchange = new PanelExchange(model, { engine, writer, guard, writes, clock, desks });
   const life = new LifeService(model, writer, records, clock, () => desks.open);
   const guards = new GuardService(model, engine, guard);
-  const panels = new PanelService(model, engine, writes, () => projects.revision);
+  const audit = new AuditTrail(database, clock);
+  const signIn = new SignIn(model, new PinStore(database), clock, audit.record);
+  await signIn.load();
+  const panels = new PanelService(model, engine, { writes, signIn }, () => projects.revision);
   const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), {
     pages: askPages,
     sceneOf: (panelId) => panels.scene(panelId),
@@ -165,7 +171,6 @@ export async function createServices(database: Database, clock: Clock, askPages:
     new DeviceLists((deviceId) => engine.session(deviceId), clock),
   );
   const pictures = new PictureStore(database);
-  const audit = new AuditTrail(database, clock);
   const backups = new BackupService(database, host, clock);
   await network.load();
   await projects.load();
@@ -187,6 +192,9 @@ export async function createServices(database: Database, clock: Clock, askPages:
     if (!changes.some(({ kind }) => kind === 'panel' || kind === 'page' || kind === 'panelWord')) return;
     for (const panelId of desks.open) desks.follow(panelId);
     exchange.follow();
+  });
+  projects.onApplied(({ changes }) => {
+    if (changes.some(({ kind }) => kind === 'operator' || kind === 'panel')) signIn.follow();
   });
   engine.reconcile();
   exchange.start();
@@ -213,6 +221,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     finds: new FindService(model, engine, holds),
     panels,
     desks,
+    signIn,
     pictures: new PictureService(model, pictures),
     memory,
     signatures: new SignatureService(memory),
@@ -236,6 +245,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
       await writes.close();
       await backups.close();
       troubles.close();
+      signIn.close();
       audit.record('ended', '', '');
       await audit.close();
       engine.close();

@@ -36,6 +36,8 @@ export interface WriteRequest {
   /** The unit that it was entered in; absent for the tag's own. */
   readonly unit?: string | undefined;
   readonly writer: Permitted;
+  /** Who is signed in at the panel; absent for nobody. */
+  readonly by?: string | undefined;
   readonly rounding?: Rounding | undefined;
 }
 
@@ -43,6 +45,7 @@ export interface WriteRequest {
 export interface WritesRequest {
   readonly writes: readonly Pick<WriteRequest, 'id' | 'tagId' | 'value' | 'unit'>[];
   readonly writer: Permitted;
+  readonly by?: string | undefined;
   readonly rounding?: Rounding | undefined;
 }
 
@@ -50,6 +53,7 @@ export interface LoggedSending extends Sending {
   /** Of the log entry. */
   readonly id: string;
   readonly origin: Permitted;
+  readonly by?: string | undefined;
   readonly note?: string;
 }
 
@@ -84,8 +88,8 @@ export class WriteService {
    * Writes what a person entered, once for each id however often it is asked. Refusals before sending are not log
    * entries: nothing went to the machine.
    */
-  async write({ id, tagId, value, unit, writer, rounding }: WriteRequest): Promise<Result<WriteOutcome>> {
-    const done = await this.writeAll({ writes: [{ id, tagId, value, unit }], writer, rounding });
+  async write({ id, tagId, value, unit, ...how }: WriteRequest): Promise<Result<WriteOutcome>> {
+    const done = await this.writeAll({ writes: [{ id, tagId, value, unit }], ...how });
     if (!done.ok) return { ok: false, problem: done.problem };
     const [outcome] = done.value;
     return outcome ? outcome : fail('gone', 'Nothing was written.');
@@ -95,7 +99,7 @@ export class WriteService {
    * The same for several at once. Where one of them cannot be written, none is sent.
    * @returns what became of each, in the same order
    */
-  async writeAll({ writes, writer, rounding }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
+  async writeAll({ writes, writer, rounding, by }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
     const contents = writes.map(({ tagId, value, unit }) => JSON.stringify([tagId, value, unit, writer, rounding]));
     if (new Set(writes.map(({ id }) => id)).size < writes.length) return ID_USED;
     if (new Set(writes.map(({ tagId }) => tagId)).size < writes.length)
@@ -105,7 +109,7 @@ export class WriteService {
     const answers = known.flatMap((answer) => answer ?? []);
     if (answers.length === writes.length) return ok(await Promise.all(answers.map(({ answer }) => answer)));
     if (answers.length > 0) return ID_USED;
-    const done = this.#following(this.#writeOnce({ writes, writer, rounding }));
+    const done = this.#following(this.#writeOnce({ writes, writer, rounding, by }));
     for (const [at, { id }] of writes.entries()) {
       const answer = done.then((all) => (all.ok ? (all.value[at] ?? ID_USED) : all));
       // Whoever asked hears of a failure; nobody may ask again.
@@ -117,7 +121,7 @@ export class WriteService {
     return done;
   }
 
-  async #writeOnce({ writes, writer, rounding }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
+  async #writeOnce({ writes, writer, rounding, by }: WritesRequest): Promise<Result<readonly Result<WriteOutcome>[]>> {
     const all: { readonly id: string; readonly prepared: PreparedWrite }[] = [];
     for (const [at, { id, tagId, value, unit }] of writes.entries()) {
       const place = writes.length > 1 ? `writes[${at}].value` : 'value';
@@ -130,7 +134,7 @@ export class WriteService {
     await Promise.all(
       [...devices].map(async ([deviceId, ofDevice]) => {
         const mayStill = (): boolean => !this.#ending.signal.aborted && this.#guard.permits(deviceId, writer) !== null;
-        const sent = await this.#send(ofDevice, { origin: writer, mayStill });
+        const sent = await this.#send(ofDevice, { origin: writer, by, mayStill });
         for (const [at, { id, prepared }] of ofDevice.entries()) {
           const done = sent[at] ?? ID_USED;
           const sample = this.#engine.live.get(prepared.target.tag.id);
@@ -173,9 +177,9 @@ export class WriteService {
   /** All to one device. */
   async #send(
     all: readonly { readonly id: string; readonly prepared: PreparedWrite }[],
-    { origin, note = '', ...sending }: Omit<LoggedSending, 'id'>,
+    { origin, by = '', note = '', ...sending }: Omit<LoggedSending, 'id'>,
   ): Promise<readonly Result<WriteOutcome>[]> {
-    const records = all.map(({ id, prepared }) => this.#recordOf(id, prepared, origin, note));
+    const records = all.map(({ id, prepared }) => this.#recordOf(id, prepared, { origin, by, note }));
     for (const { tagId } of records) this.#watched.get(tagId)?.();
     const logged = Promise.all(records.map((record) => this.#begin(record)));
     if (sending.mayStill !== 'must') {
@@ -190,7 +194,7 @@ export class WriteService {
     await logged;
     return Promise.all(
       all.map(async ({ prepared }, at): Promise<Result<WriteOutcome>> => {
-        const record = records[at] ?? this.#recordOf('', prepared, origin, note);
+        const record = records[at] ?? this.#recordOf('', prepared, { origin, by, note });
         const outcome = outcomes[at] ?? null;
         if (outcome === null) {
           await this.#complete({ ...record, state: 'refused', note: 'Writing was locked before it was sent.' });
@@ -206,7 +210,11 @@ export class WriteService {
     );
   }
 
-  #recordOf(id: string, { target: { tag }, asked, entered, plan, who }: PreparedWrite, origin: Permitted, note: string): WriteRecord {
+  #recordOf(
+    id: string,
+    { target: { tag }, asked, entered, plan, who }: PreparedWrite,
+    { origin, by, note }: Pick<WriteRecord, 'origin' | 'by' | 'note'>,
+  ): WriteRecord {
     const last = this.#engine.live.get(tag.id);
     return {
       id,
@@ -216,6 +224,7 @@ export class WriteService {
       deviceName: this.#model.get('device', deviceIdOf(tag) ?? '')?.name ?? '',
       origin,
       who,
+      by,
       old: last?.eng !== undefined && last.eng !== null ? toJson(last.eng) : null,
       asked: toJson(asked),
       sent: toJson(plan.achieved),

@@ -38,8 +38,8 @@ export class RecordStore {
   /** @returns false when there is an entry with this id already: it is left as it is */
   async addWrite(write: WriteRecord): Promise<boolean> {
     const added = await this.#database.query(
-      `insert into write_log (id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict (id) do nothing returning id`,
+      `insert into write_log (id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note, done_by)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) on conflict (id) do nothing returning id`,
       [
         write.id,
         write.at,
@@ -54,6 +54,7 @@ export class RecordStore {
         write.held,
         write.state,
         write.note,
+        write.by,
       ],
     );
     return added.length > 0;
@@ -78,7 +79,7 @@ export class RecordStore {
   async writes({ limit, text, state, origin, from, to }: WriteFilter): Promise<readonly WriteRecord[]> {
     const rows = await this.#database.query(
       `select ${WRITE_COLUMNS} from write_log
-       where ($2::text is null or strpos(lower(concat_ws(' ', tag_name, device_name, who, note)), lower($2)) > 0)
+       where ($2::text is null or strpos(lower(concat_ws(' ', tag_name, device_name, who, done_by, note)), lower($2)) > 0)
          and ($3::text is null or state = $3) and ($4::text is null or origin = $4)
          and ($5::timestamptz is null or at >= $5) and ($6::timestamptz is null or at < $6)
        order by at desc, id desc limit $1`,
@@ -89,7 +90,7 @@ export class RecordStore {
   }
 }
 
-const WRITE_COLUMNS = 'id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note';
+const WRITE_COLUMNS = 'id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note, done_by';
 
 function writeOf(row: Row): WriteRecord {
   return {
@@ -100,6 +101,7 @@ function writeOf(row: Row): WriteRecord {
     deviceName: String(row.device_name),
     origin: row.origin as WriteRecord['origin'],
     who: String(row.who),
+    by: String(row.done_by),
     old: row.old_value as ValueJson | null,
     asked: row.asked as ValueJson,
     sent: row.sent as ValueJson,

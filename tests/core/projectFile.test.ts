@@ -172,6 +172,7 @@ const snapshot: FiledProject = {
   stateLists: [],
   subjectLists: [],
   translations: [],
+  operators: [],
   panels: [],
   pages: [],
   elements: [],

@@ -69,6 +69,7 @@ describe('what a panel shows of its units', () => {
     tag: (id) => tags.get(id) ?? null,
     statesIn: () => null,
     picture: () => null,
+    people: [],
     wording: () => new Map(),
     ...AS_WRITTEN,
   };

@@ -1,6 +1,7 @@
 /** A controller commands pages of a panel through an array of words, and checks the answers; the panel tells it what it shows. */
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import { v7 as uuid } from 'uuid';
+import type { WriteRecord } from '@/core/live/writeOutcome.ts';
 import type { ScreenOrder } from '@/core/live/messages.ts';
 import { NO_EXCHANGE, type Exchange, type Screens, type WordRole } from '@/core/panel/exchange.ts';
 import type { Screen } from '@/services/panels/panelDesks.ts';
@@ -32,9 +33,10 @@ class FakeScreen {
   readonly orders: (string | null)[] = [];
   readonly screen: Screen;
   draws = true;
+  level = 0;
   constructor(first: string, mayLead = true) {
     this.pageId = first;
-    this.screen = { panelId, mayLead, send: (order) => this.#sent(order) };
+    this.screen = { panelId, mayLead, level: () => this.level, send: (order) => this.#sent(order) };
     bench.services.desks.enter(this.screen, first);
   }
   #sent({ order, pageId, why }: ScreenOrder): void {
@@ -78,6 +80,7 @@ beforeAll(async () => {
     ...word('result', 'HR10'),
     ...word('answer', 'HR11'),
     ...word('page', 'HR12'),
+    ...word('level', 'HR15'),
     ...word('life', 'HR13'),
     ...word('clockAsk', '00001', { type: 'BOOL', access: 'read' }),
     ...word('clock', 'HR30', { type: 'DATE_AND_TIME parts' }),
@@ -103,6 +106,20 @@ describe('a controller commands pages', () => {
     expect(await call('1 2 0')).toBe('1:1 2:1 0:1');
     expect(screen.orders.filter(Boolean)).toEqual([pages[1], pages[2], pages[0]]);
     expect([await told('page'), await told('result')]).toEqual([0, 1]);
+  });
+  test('a page that needs a level is shown once somebody with it is signed in, and the level is told', async () => {
+    await agree({});
+    await bench.change('a level', [{ kind: 'page', id: pages[1], set: { level: 3 } }]);
+    const screen = open(pages[0]);
+    expect(await call('1')).toBe('1:6');
+    screen.level = 3;
+    bench.services.desks.signed(panelId);
+    expect(await call('1')).toBe('1:1');
+    await until('the level is told', async () => (await told('level')) === 3);
+    screen.level = 0;
+    bench.services.desks.signed(panelId);
+    await until('that nobody is there is told', async () => (await told('level')) === 0);
+    await bench.change('no level', [{ kind: 'page', id: pages[1], set: { level: 0 } }]);
   });
   test('the same page again is a command again, where requests are counted', async () => {
     await agree({});
@@ -170,7 +187,11 @@ describe('a panel tells its controller', () => {
     const { length: before } = await bench.services.writes.log({ limit: 500 });
     await unlock();
     await until('page 2', async () => (await told('page')) === 2);
-    const log = await bench.services.writes.log({ limit: 500 });
+    let log: readonly WriteRecord[] = [];
+    await until('its entry is completed', async () => {
+      log = await bench.services.writes.log({ limit: 500 });
+      return log.find(({ tagName }) => tagName === 'page')?.state !== 'sent';
+    });
     // The page between is not made up for. (The life counter has an entry of its own.)
     expect(log.slice(0, log.length - before).filter(({ tagName }) => tagName === 'page')).toHaveLength(1);
     expect(log.find(({ tagName }) => tagName === 'page')).toMatchObject({ origin: 'panel', who: 'R. Vale', state: 'done' });

@@ -135,7 +135,7 @@ describe('the server takes from a panel only what an element may write', () => {
     ]);
     expect((await press('reads', { value: '2' })).ok).toBe(false);
     expect(text('shown')).toBe('1');
-    expect(bench.services.panels.held({ panelId, elementId: idOf('hold') })).toMatchObject({ ok: true, value: idOf('fan') });
+    expect(bench.services.panels.held({ panelId, elementId: idOf('hold') })).toMatchObject({ ok: true, value: { tagId: idOf('fan'), by: '' } });
     expect(bench.services.panels.held({ panelId, elementId: idOf('toggle') })).toMatchObject({ ok: false, problem: { code: 'not-here' } });
   });
 });

@@ -85,6 +85,7 @@ describe('records', () => {
       deviceName: 'KILN',
       origin: 'panel',
       who: 'R. Vale',
+      by: '',
       old: null,
       asked: { kind: 'integer', value: '18446744073709551615' },
       sent: { kind: 'integer', value: '18446744073709551615' },

@@ -32,6 +32,7 @@ function scene(type: string): Scene {
     tag: (id) => (id === TAG ? { id, name: 'bed', def, problem: '', canWrite: true } : null),
     statesIn: () => null,
     picture: () => null,
+    people: [],
     wording: () => new Map(),
     ...AS_WRITTEN,
   };

@@ -210,6 +210,7 @@ describe('the log of writes as CSV', () => {
     deviceName: 'KILN',
     origin: 'panel',
     who: 'R. Vale',
+    by: '',
     old: null,
     asked: toJson(88.5),
     sent: toJson(88.5),

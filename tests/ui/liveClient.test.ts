@@ -49,6 +49,7 @@ const snapshot = (): Snapshot => ({
   stateLists: [],
   subjectLists: [],
   translations: [],
+  operators: [],
   sources: [],
   tags: [tag],
   scales: [],

@@ -148,6 +148,8 @@ describe('a planted mistake is found', () => {
     expect(with_(act({}))).toEqual([]);
     expect(with_(act({ act: 'page', pageId: uuidOf(999) }))).toEqual(['page-gone']);
     expect(with_(act({ act: 'write', value: 'much' }))).toEqual(['element-writes']);
+    expect(with_({ ...act({}), settings: { ...act({}).settings, level: 3 } })).toEqual(['nobody-may']);
+    expect(with_({ ...act({}), settings: { ...act({}).settings, level: 3 } }, { operators: [{ id: uuidOf(60), name: 'A', level: 3 }] })).toEqual([]);
     expect(with_({ kind: 'picture', tagId: null })).toEqual(['no-picture']);
     expect(with_({ kind: 'picture', tagId: null, settings: { pictureId: uuidOf(5) } })).toEqual(['picture-gone']);
     expect(with_({ kind: 'lamp', settings: { states: [0, 2].map((at) => ({ at, to: null, text: 'S', look: 'on', symbol: null })) } })).toEqual([

@@ -77,6 +77,7 @@ export function projectOf(
     stateLists: [],
     subjectLists: [],
     translations: [],
+    operators: [],
     panels: [],
     pages: [],
     elements: [],

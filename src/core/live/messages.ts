@@ -1,5 +1,6 @@
 /** What goes over the live channel, both ways. One WebSocket a page; JSON text. */
 import type { Proof } from '../check/checkResult.ts';
+import type { SignedIn } from '../panel/levels.ts';
 import type { LimitKey } from '../ranges/limits.ts';
 import type { Applied } from '../project/snapshot.ts';
 import type { ValueJson } from '../value/engineering.ts';
@@ -90,7 +91,13 @@ export interface ScreenOrder {
   /** Why nobody can choose a page at this screen; empty where one can. */
   readonly why: string;
 }
-export type ServerMessage = ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld | ScreenOrder;
+/** Who is signed in at this glass now; null for nobody (any more). */
+export interface ServerSigned {
+  readonly kind: 'signed';
+  readonly who: SignedIn | null;
+}
+export type ServerMessage =
+  ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld | ServerSigned | ScreenOrder;
 
 export type ClientMessage =
   | { readonly kind: 'subscribe'; readonly tags: readonly string[] }
@@ -103,7 +110,10 @@ export type ClientMessage =
       readonly elementId: string;
       readonly wordId?: string | undefined;
       readonly subject?: number | undefined;
+      readonly session?: string | undefined;
     }
+  /** Somebody is signed in at this glass, and has touched it; null: nobody is. */
+  | { readonly kind: 'session'; readonly panelId: string; readonly token: string | null }
   | { readonly kind: 'release'; readonly hold: string }
   /** A screen has drawn a page; null: nobody sees it now. `order`: it was sent there, 0 when it opens; null: a person chose it. */
   | {

@@ -16,6 +16,8 @@ const PASS: RemoteVerdict = { kind: 'pass' };
 const STATIC = /^\/(_next\/static\/|icon\.svg$)/;
 /** What panels read. Project files, backups, frames and the network's own settings stay on this machine. */
 const READS = /^\/api\/v1\/(panels|panels\/[0-9a-f-]{36}|pictures\/[0-9a-f-]{36}|status|values)$/;
+/** Whoever may read a panel may sign in at it; what that lets them do is judged by their rights all the same. */
+const SIGN = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/(sign-in|sign-out)$/;
 const WRITE = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/elements\/[0-9a-f-]{36}\/press$/;
 
 /** @param path plain, as {@link plainPath} gives it */
@@ -29,6 +31,7 @@ export function remoteVerdict(method: string, path: string, peer: Pick<Peer, 'ri
       : { kind: 'redirect', to: '/join' };
   }
   if (isRead && (path === '/panel' || /^\/panel\/[0-9a-f-]{36}$/.test(path) || READS.test(path) || path === LIVE_PATH)) return PASS;
+  if (method === 'POST' && SIGN.test(path)) return PASS;
   if (method === 'POST' && WRITE.test(path))
     return peer.rights === 'write' ? PASS : { kind: 'refuse', status: 403, why: 'This phone or panel may only read.' };
   return path.startsWith('/api/')

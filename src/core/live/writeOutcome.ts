@@ -27,6 +27,8 @@ export interface WriteRecord {
   readonly origin: Writer;
   /** Who had unlocked the device. */
   readonly who: string;
+  /** Who was signed in at the panel; empty for nobody. */
+  readonly by: string;
   readonly old: ValueJson | null;
   readonly asked: ValueJson;
   /** What was sent for it: the nearest that the controller can hold, where that was asked for. */

@@ -1,4 +1,5 @@
 /** What there is to say of one kind of element: its settings, the text that it shows, what it writes, what it needs of a tag. */
+import { MOST_LEVEL } from './levels.ts';
 import type { QualityLevel } from '../value/quality.ts';
 import type { Action } from './actions.ts';
 import type { Settings, ValuesOf } from './setting.ts';
@@ -64,6 +65,8 @@ export const COMMON = {
   enabled: setting.condition('Enabled while', 'Empty: always'),
   blinking: setting.condition('Blinking while', 'Empty: never'),
   covered: setting.condition('Covered while', 'Empty: never. Its value is hidden behind a cover that says so'),
+  level: setting.count('Operated from level', 0, MOST_LEVEL, 0, '0: by everybody'),
+  hiddenBelow: setting.flag('Hidden below this level'),
 } as const;
 
 /** Settings of what shows one value. */

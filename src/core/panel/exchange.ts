@@ -12,6 +12,7 @@ export const WORD_ROLES = [
   'key',
   'language',
   'languageShown',
+  'level',
   'life',
   'clockFrom',
   'clockAsk',
@@ -46,6 +47,7 @@ export const ROLES: Readonly<Record<WordRole, RoleRule>> = {
     takes: 'number',
   },
   languageShown: { label: 'Language shown', use: 'the number of the language that the screen speaks', by: 'panel', takes: 'number' },
+  level: { label: 'Level', use: 'that of who is signed in at the screen; 0 for nobody', by: 'panel', takes: 'number' },
   life: { label: 'Life counter', use: 'counts on every second as long as a screen shows the panel', by: 'panel', takes: 'number' },
   clockFrom: { label: 'Controller clock', use: 'the time that clocks of this panel show', by: 'controller', takes: 'time' },
   clockAsk: { label: 'Time asked for', use: 'a bit: when it turns on, the time is written', by: 'controller', takes: 'bit' },
@@ -56,7 +58,7 @@ export const ROLES: Readonly<Record<WordRole, RoleRule>> = {
 export const isOnce = (role: WordRole): boolean => role !== 'key';
 
 /** What becomes of a command, as its result word tells. */
-export const COMMAND_RESULTS = { done: 1, noPage: 2, person: 3, noScreen: 4, notDrawn: 5 } as const;
+export const COMMAND_RESULTS = { done: 1, noPage: 2, person: 3, noScreen: 4, notDrawn: 5, level: 6 } as const;
 export type CommandResult = keyof typeof COMMAND_RESULTS;
 export const RESULT_WORDS: Readonly<Record<CommandResult, string>> = {
   done: 'the page is shown',
@@ -64,6 +66,7 @@ export const RESULT_WORDS: Readonly<Record<CommandResult, string>> = {
   person: 'a person is at the panel',
   noScreen: 'no screen shows the panel',
   notDrawn: 'the screen did not draw it in time',
+  level: 'nobody with the level of the page is signed in',
 };
 
 /** Who prevails where a person and the controller want different pages. */

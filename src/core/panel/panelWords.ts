@@ -26,6 +26,13 @@ export const PANEL_WORDS = [
   'writing open',
   'Pages',
   'The server does not answer: values are not live',
+  'Sign in',
+  'Sign out',
+  'Somebody else',
+  'level {1}',
+  'This needs level {1}.',
+  '{1} has level {2}; this needs level {3}.',
+  'Nobody can sign in here yet.',
   'on',
   'off',
 ] as const;

@@ -1,6 +1,7 @@
 /** What a page is drawn from: a bundle on the glass, the project itself while it is arranged. */
 import { group } from 'd3-array';
 import type { Element } from '../project/kinds/element.ts';
+import type { Operator } from '../project/kinds/operator.ts';
 import type { Page } from '../project/kinds/page.ts';
 import type { WordRole } from './exchange.ts';
 import type { Panel } from '../project/kinds/panel.ts';
@@ -41,6 +42,8 @@ export interface Scene {
   readonly subjectsOn: (pageId: string) => SceneSubjects | null;
   /** Keys of its buttons, the clock of its controller, the language that it wants. */
   readonly words: readonly SceneWord[];
+  /** Who can sign in; nobody where nothing needs a level. */
+  readonly people: readonly Pick<Operator, 'id' | 'name'>[];
   /** Null for a tag that is gone. */
   readonly tag: (id: string) => SceneTag | null;
   readonly statesIn: (stateListId: string) => readonly State[] | null;

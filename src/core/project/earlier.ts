@@ -74,6 +74,7 @@ export function fromEarlierFile(file: Entity): Entity {
     pictures: [],
     panelWords: [],
     subjectLists: [],
+    operators: [],
     translations: [],
     ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))),
   };

@@ -20,6 +20,7 @@ import { stateListKind, type StateList } from './kinds/stateList.ts';
 import { sourceKind, type Source } from './kinds/source.ts';
 import { subjectListKind, type SubjectList } from './kinds/subjectList.ts';
 import { translationKind, type Translation } from './kinds/translation.ts';
+import { operatorKind, type Operator } from './kinds/operator.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
@@ -44,6 +45,7 @@ export type {
   StructureMember,
   SubjectList,
   Translation,
+  Operator,
   Tag,
   TagScale,
 };
@@ -67,6 +69,7 @@ const WRITTEN = {
   stateList: stateListKind,
   subjectList: subjectListKind,
   translation: translationKind,
+  operator: operatorKind,
   panel: panelKind,
   page: pageKind,
   element: elementKind,
@@ -91,6 +94,7 @@ export interface Entities {
   readonly stateList: StateList;
   readonly subjectList: SubjectList;
   readonly translation: Translation;
+  readonly operator: Operator;
   readonly panel: Panel;
   readonly page: Page;
   readonly element: Element;

@@ -21,6 +21,7 @@ export interface PanelBundle {
   /** {@link SentElement}s. */
   readonly elements: JsonColumns;
   readonly words: readonly SceneWord[];
+  readonly people: Scene['people'];
   readonly subjects: readonly SentSubjects[];
   /** {@link PanelTag}s. */
   readonly tags: JsonColumns;
@@ -94,6 +95,7 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     pages: scene.pages,
     elements: toColumns(sent),
     words: scene.words,
+    people: scene.people,
     subjects: [...lists.values()].map((list) => sentSubjects(list, tagAt)),
     tags: toColumns([...tags.values()]),
     stateLists,
@@ -153,6 +155,7 @@ export function sceneIn({
   panel,
   pages,
   words,
+  people,
   subjects,
   elements: sent,
   tags: sentTags,
@@ -195,6 +198,7 @@ export function sceneIn({
     elementsOn: (pageId) => byPage.get(pageId) ?? [],
     subjectsOn: (pageId) => lists.get(pages.find(({ id }) => id === pageId)?.subjectListId ?? '') ?? null,
     words,
+    people,
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,
     picture: (id) => pictures[id] ?? null,

@@ -1,5 +1,6 @@
 /** A panel of a project as it is drawn: what its elements use, with effective settings. */
-import type { Element, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
+import { hasLevels } from '@/core/panel/levels.ts';
+import type { Element, Operator, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
 import { AS_WRITTEN, byHeight, isOfGlass, type Scene, type SceneTag } from '@/core/panel/scene.ts';
 import type { SceneSubjects } from '@/core/panel/subjects.ts';
 import { tagsUsedBy } from '@/core/panel/uses.ts';
@@ -18,6 +19,7 @@ export interface PanelsProject extends SubjectsProject {
   stateList(id: string): StateList | null;
   picture(id: string): Picture | null;
   wording(code: string): Wording;
+  readonly operators: readonly Operator[];
 }
 
 /** Null for a panel that is gone. */
@@ -53,6 +55,9 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
       .wordsOf(panelId)
       .filter(isOfGlass)
       .map(({ id, role, tagId, elementId }) => ({ id, role, tagId, elementId })),
+    people: hasLevels({ pages, elementsOn })
+      ? project.operators.map(({ id, name }) => ({ id, name })).sort((a, b) => a.name.localeCompare(b.name, 'en'))
+      : [],
     tag: (id) => sceneTagOf(project, id),
     statesIn: (id) => project.stateList(id)?.states ?? null,
     picture: (id) => project.picture(id),

@@ -47,6 +47,7 @@ export type DoubtCode =
   | 'page-gone'
   | 'page-unreached'
   | 'page-no-way'
+  | 'nobody-may'
   | 'no-subject'
   | 'subject-gone'
   | 'subject-missing'

@@ -6,6 +6,7 @@ import { expressionsIn } from '@/core/panel/bound.ts';
 import { worstContrast } from '@/core/panel/contrast.ts';
 import { ELEMENTS, actionsOf, settingsOf } from '@/core/panel/kinds.ts';
 import { formulaOf } from '@/core/panel/formula.ts';
+import { levelOf } from '@/core/panel/levels.ts';
 import { longestText } from '@/core/panel/longest.ts';
 import type { Scene } from '@/core/panel/scene.ts';
 import { shownOn, unitOn } from '@/core/panel/shownOn.ts';
@@ -41,6 +42,7 @@ export function panelDoubts(project: PreflightProject): readonly Doubt[] {
         words.some(({ role }) => role === 'wanted'),
       ),
       ...writerDoubts(scene),
+      ...levelDoubts(scene, Math.max(0, ...project.operators.map(({ level }) => level))),
       ...exchangeDoubts(scene, words),
       ...drawn.pages.flatMap((page) => subjectDoubts(drawn, page)),
     ];
@@ -301,6 +303,23 @@ function wayDoubts(scene: Scene, isCommanded: boolean): readonly Doubt[] {
       });
   }
   return doubts;
+}
+
+/** What nobody has the level for. */
+function levelDoubts(scene: Scene, highest: number): readonly Doubt[] {
+  return scene.pages.flatMap((page): readonly Doubt[] => {
+    const barred = scene.elementsOn(page.id).filter((element) => levelOf(element) > highest);
+    const said = [
+      ...(page.level > highest ? [`It is opened from level ${page.level}`] : []),
+      ...(barred.length > 0 ? [`${namesOf(barred)} ${barred.length === 1 ? 'needs' : 'need'} level ${Math.max(...barred.map(levelOf))}`] : []),
+    ];
+    return said.map((what) => ({
+      code: 'nobody-may',
+      severity: 'warning',
+      message: `${scene.panel.name}, ${page.name}: ${what}, which ${highest === 0 ? 'nobody has: there are no people yet' : 'nobody has'}.`,
+      about: { kind: 'page', id: page.id },
+    }));
+  });
 }
 
 /** Two kinds of things that write one tag get into each other's way; buttons that set and reset it are one. */

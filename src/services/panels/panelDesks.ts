@@ -13,6 +13,8 @@ export interface Screen {
   readonly panelId: string;
   /** It may choose for others: it is at this machine, or it may write. */
   readonly mayLead: boolean;
+  /** The level of who is signed in at it; 0 for nobody. */
+  readonly level: () => number;
   readonly send: (order: ScreenOrder) => void;
 }
 
@@ -81,6 +83,17 @@ export class PanelDesks {
   language(panelId: string): number | null {
     const desk = this.#desks.get(panelId);
     return desk ? (leader(desk)?.language ?? null) : null;
+  }
+
+  /** The level of who is signed in at the leading screen; null while none is open. */
+  level(panelId: string): number | null {
+    const desk = this.#desks.get(panelId);
+    return desk ? (leader(desk)?.screen.level() ?? null) : null;
+  }
+
+  /** Somebody has signed in or out at a screen of it. */
+  signed(panelId: string): void {
+    this.#tell(panelId);
   }
 
   touchedAt(panelId: string): number {

@@ -54,7 +54,7 @@ export interface ExchangeRuntime {
 }
 
 /** Words that tell how things are, in the order in which a controller may rely on them: a result stands before its answer. */
-const TOLD: readonly WordRole[] = ['page', 'languageShown', 'result', 'answer'];
+const TOLD: readonly WordRole[] = ['page', 'languageShown', 'level', 'result', 'answer'];
 
 export class PanelExchange {
   readonly #model: ProjectModel;
@@ -212,6 +212,8 @@ export class PanelExchange {
     const pageId = pageFor(this.#model.pagesOf(panelId), panel.exchange, said);
     if (pageId === null) return 'noPage';
     if (whenBoth === 'person' && clock.now() - desks.touchedAt(panelId) < personSeconds * 1000) return 'person';
+    const level = desks.level(panelId);
+    if (level !== null && (this.#model.get('page', pageId)?.level ?? 0) > level) return 'level';
     return desks.command(panelId, pageId);
   }
 
@@ -224,6 +226,8 @@ export class PanelExchange {
     if (said !== null) panel.wanted.set('page', said);
     const language = this.#runtime.desks.language(panelId);
     if (language !== null) panel.wanted.set('languageShown', language);
+    const level = this.#runtime.desks.level(panelId);
+    if (level !== null) panel.wanted.set('level', level);
     this.#tell(panel);
   }
 

@@ -3,7 +3,7 @@
  * node dist/standin-caller.mjs [--port N] [--control N] [--with-parent]; prints one JSON line when it listens.
  *
  * Its program, in holding registers: 0 the page it wants, 1 a request that it counts up; 10 the result, 11 the answer, 12 the page
- * shown, 13 the life counter, 14 keys as bits; 20 to 25 its clock, year to second; coil 0 asks for the time, 30 to 35 take it.
+ * shown, 13 the life counter, 14 keys as bits, 15 the level; 20 to 25 its clock, year to second; coil 0 asks for the time, 30 to 35 take it.
  * 100 how many recipes there are, 102, 107, 112, 117, 122 their names of ten characters, 101 the number that is picked, 130 the name.
  * { "set": { "recipes": "OATS|BARLEY" } } has it put other names there.
  * { "set": { "call": "0 2 7" } } has it command these pages one after the other, each once the one before is answered;
@@ -18,7 +18,7 @@ import { serveModbus } from '../modbusServer.ts';
 const { values: args } = parseArgs({
   options: { port: { type: 'string', default: '0' }, control: { type: 'string', default: '0' }, 'with-parent': { type: 'boolean', default: false } },
 });
-const [WANTED, REQUEST, RESULT, ANSWER, PAGE, LIFE, KEYS, OWN_CLOCK, TOLD_CLOCK] = [0, 1, 10, 11, 12, 13, 14, 20, 30];
+const [WANTED, REQUEST, RESULT, ANSWER, PAGE, LIFE, KEYS, LEVEL, OWN_CLOCK, TOLD_CLOCK] = [0, 1, 10, 11, 12, 13, 14, 15, 20, 30];
 const PATIENCE_MS = 8000;
 const CYCLE_MS = 5;
 
@@ -105,6 +105,7 @@ const control = serveControl({
     page: told(register(PAGE)),
     life: told(register(LIFE)),
     keys: told(register(KEYS)),
+    level: told(register(LEVEL)),
     keyChanges: told(keyChanges.join(' ')),
     picked: told(register(PICKED)),
     pickedName: told(holding.toString('latin1', PICKED_NAME * 2, (PICKED_NAME + NAME_WORDS) * 2).replaceAll('\0', '')),

@@ -1,6 +1,8 @@
 /** The live channel of a glass: one panel, as the server has compiled it, and its values. */
 import type { ScreenOrder, ServerHello } from '@/core/live/messages.ts';
+import type { SignedIn } from '@/core/panel/levels.ts';
 import type { Scene } from '@/core/panel/scene.ts';
+import type { Result } from '@/core/result.ts';
 import { sceneIn, type PanelBundle } from '@/mapping/panels/panelBundle.ts';
 import { call } from './api.ts';
 import { LiveClient, RECONNECT_MS } from './liveClient.ts';
@@ -14,6 +16,12 @@ export interface OpenedPanel {
 /** How long a panel may take to come: on a slow network longer the next time. */
 const LOAD_MS = 8000;
 const LONGEST_LOAD_MS = 120_000;
+/** A session lasts for minutes: it need not be told of each touch. */
+const TOUCH_MS = 5000;
+
+export interface Session extends SignedIn {
+  readonly token: string;
+}
 
 export class GlassClient extends LiveClient {
   /** Null until it is loaded. */
@@ -22,6 +30,8 @@ export class GlassClient extends LiveClient {
   loadProblem: string | null = null;
   /** Which page it was sent to last, and why nobody may choose another. */
   order: ScreenOrder | null = null;
+  /** Who is signed in here, as long as the server says so. */
+  signed: Session | null = null;
   protected override readonly query: string = '?glass=1';
   readonly #panelId: string;
   #revision: number | null = null;
@@ -33,6 +43,7 @@ export class GlassClient extends LiveClient {
   /** The page that is drawn and seen. */
   #shown: string | null = null;
   #language: number | null = null;
+  #touchedAt = 0;
 
   constructor(panelId: string, opened: OpenedPanel | null) {
     super();
@@ -49,6 +60,7 @@ export class GlassClient extends LiveClient {
     this.#isFirst = false;
     this.order = null;
     if (this.#shown !== null) this.#say(0);
+    this.#touch();
     if ((isAnother && !isFirst) || revision !== this.#revision) void this.#load(revision);
   }
 
@@ -72,6 +84,49 @@ export class GlassClient extends LiveClient {
 
   protected override ordered(order: ScreenOrder): void {
     this.order = order;
+    this.tell();
+  }
+
+  async signIn(operatorId: string, pin: string): Promise<Result<Session>> {
+    const done = await call<Session>('POST', `/panels/${this.#panelId}/sign-in`, { operatorId, pin });
+    if (!done.ok) return done;
+    const before = this.signed;
+    this.signed = done.value;
+    this.#touch();
+    this.tell();
+    // Who was signed in before is not any more.
+    if (before) await this.#end(before.token);
+    return done;
+  }
+
+  async signOut(): Promise<void> {
+    const { signed } = this;
+    if (!signed) return;
+    this.signed = null;
+    this.send({ kind: 'session', panelId: this.#panelId, token: null });
+    this.tell();
+    await this.#end(signed.token);
+  }
+
+  #end(session: string): Promise<unknown> {
+    return call('POST', `/panels/${this.#panelId}/sign-out`, { session });
+  }
+
+  /** Somebody is at the glass: who is signed in stays so. */
+  touch(): void {
+    if (Date.now() - this.#touchedAt > TOUCH_MS) this.#touch();
+  }
+
+  #touch(): void {
+    this.#touchedAt = Date.now();
+    if (this.signed) this.send({ kind: 'session', panelId: this.#panelId, token: this.signed.token });
+  }
+
+  protected override signedIn(who: SignedIn | null): void {
+    if (who !== null || this.signed === null) return;
+    this.signed = null;
+    // Also where it was somebody else's session that ended: both sides know of nobody.
+    this.send({ kind: 'session', panelId: this.#panelId, token: null });
     this.tell();
   }
 

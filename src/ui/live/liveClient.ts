@@ -17,6 +17,7 @@ import {
   type ServerPart,
   type ServerProof,
 } from '@/core/live/messages.ts';
+import type { SignedIn } from '@/core/panel/levels.ts';
 import { v7 as uuid } from 'uuid';
 import { laterClock } from '@/core/live/laterClock.ts';
 import type { Status } from '@/core/live/status.ts';
@@ -44,6 +45,7 @@ interface Holding {
   readonly elementId: string;
   readonly wordId?: string | undefined;
   readonly subject?: number | undefined;
+  readonly session?: string | undefined;
 }
 
 export type ChannelState = 'connecting' | 'live' | 'silent';
@@ -99,6 +101,8 @@ export abstract class LiveClient {
   protected abstract told(message: ServerChange | ServerPart | ServerProof): void;
   /** Which page it shows; only a screen of a panel is told. */
   protected ordered(_order: ScreenOrder): void {}
+  /** Who is signed in at it. */
+  protected signedIn(_who: SignedIn | null): void {}
 
   start(): void {
     this.#connect();
@@ -239,6 +243,9 @@ export abstract class LiveClient {
       }
       case 'screen':
         this.ordered(message);
+        break;
+      case 'signed':
+        this.signedIn(message.who);
         break;
       case 'ask':
         this.send({ kind: 'drawn', request: message.request, items: this.#readDrawn?.(message.tagId) ?? [] });

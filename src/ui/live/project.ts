@@ -14,6 +14,7 @@ import type {
   Group,
   Link,
   Member,
+  Operator,
   Page,
   Panel,
   PanelWord,
@@ -333,6 +334,9 @@ export class ProjectView implements Tallied {
   }
   translation(code: string, source: string): Translation | null {
     return translationIn(this.tables.translation, code, source);
+  }
+  get operators(): readonly Operator[] {
+    return sortedByName(this.tables.operator);
   }
   get translations(): Iterable<Translation> {
     return this.tables.translation.values();

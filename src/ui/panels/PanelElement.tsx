@@ -1,8 +1,9 @@
 'use client';
 /** One element on a page: its drawing, and what its conditions make of it. */
-import { EyeOff } from 'lucide-react';
+import { EyeOff, Lock } from 'lucide-react';
 import { memo, type CSSProperties, type ReactNode } from 'react';
 import { ELEMENTS, actionsOf } from '@/core/panel/kinds.ts';
+import { isHiddenBelow, levelOf } from '@/core/panel/levels.ts';
 import { conditionsOf } from '@/core/panel/conditions.ts';
 import { isWriting } from '@/core/panel/actions.ts';
 import { tagsWritten } from '@/core/panel/uses.ts';
@@ -65,18 +66,21 @@ function OfExpression(props: ShownProps) {
 const SHOWN = { tag: OfTag, expression: OfExpression };
 const by = (element: Element): keyof typeof SHOWN => (valueExpression(element) === null ? 'tag' : 'expression');
 
-function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, isPressable, scene }: Stage, drawn: Drawn): ReactNode {
+function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, isPressable, scene, signing }: Stage, drawn: Drawn): ReactNode {
   const { kind } = element;
   const { visible, enabled, blinking, covered } = conditions;
   const isHidden = visible !== null && visible.holds !== true;
   if (isHidden && !isArranged) return null;
+  const level = levelOf(element);
+  const isBarred = level > (signing.who?.level ?? 0);
+  if (isBarred && isHiddenBelow(element) && !isArranged) return null;
   const isCovered = covered !== null && covered.holds !== false;
   const isOff = enabled !== null && enabled.holds !== true;
   const Draw = DRAWINGS[kind];
   const isWritable = tagsWritten(element).every((id) => scene.tag(id)?.canWrite === true);
   // A button that only leads to another page needs no tag.
   const needsTag = ELEMENTS[kind].isTouched && kind !== 'subject' && (kind !== 'button' || actionsOf(element).some(isWriting));
-  const isEnabled = isPressable && !isOff && !isCovered && (!needsTag || (isWritable && tagsWritten(element).length > 0));
+  const isEnabled = isPressable && !isBarred && !isOff && !isCovered && (!needsTag || (isWritable && tagsWritten(element).length > 0));
   return (
     <div
       className={`${isPlaced ? 'element-box absolute' : 'relative h-full w-full'} ${blinking?.holds ? 'blinks' : ''} ${isHidden ? 'opacity-35' : ''} ${isArranged ? 'pointer-events-none' : ''}`}
@@ -92,6 +96,21 @@ function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, 
         <div className="covered absolute inset-0 grid place-items-center rounded-md text-[13px] font-semibold" role="status">
           <span className="bg-base-100 rounded px-2">{scene.say('covered')}</span>
         </div>
+      ) : null}
+      {isBarred && isPressable && ELEMENTS[kind].isTouched ? (
+        <button
+          type="button"
+          className="absolute inset-0 flex cursor-pointer items-start justify-end rounded-md p-1"
+          aria-label={`${element.label || (drawn.tag?.name ?? ELEMENTS[kind].name)}: ${scene.say('This needs level {1}.', String(level))}`}
+          onClick={() => signing.ask(level)}
+        >
+          <Lock size={14} aria-hidden className="bg-base-100 text-secondary rounded" />
+        </button>
+      ) : null}
+      {isArranged && level > 0 ? (
+        <span className="bg-base-100 text-secondary absolute right-0 bottom-0 flex items-center gap-1 rounded px-1 text-[11px]">
+          <Lock size={11} aria-hidden /> level {level}
+        </span>
       ) : null}
       {isArranged && conditions !== NONE ? <Reasons conditions={conditions} /> : null}
     </div>

@@ -3,9 +3,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { Toaster, toast } from 'sonner';
 import { BAR_PX } from '@/core/panel/sizes.ts';
-import { startPage, type Scene } from '@/core/panel/scene.ts';
+import type { Scene } from '@/core/panel/scene.ts';
 import { sceneInLanguage } from '@/core/panel/sceneWording.ts';
 import { SUBJECT_PLACE, withSubject } from '@/core/panel/subjects.ts';
+import { openPage } from '@/core/panel/levels.ts';
 import type { Page } from '@/core/project/entities.ts';
 import { Live, useChannelState, useLive, useStatus } from '../live/liveHooks.ts';
 import type { Drawn } from '../live/liveClient.ts';
@@ -16,6 +17,7 @@ import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { PageView } from './PageView.tsx';
 import { SubjectsProvider, useSubject } from './Subjects.tsx';
 import { useLanguage } from './useLanguage.ts';
+import { PageBarred, SignedInBar, SignInDialog, useSigning, type Signing } from './Signing.tsx';
 import { useScreen } from './useScreen.ts';
 import { StageProvider, useVisited, type Stage } from './SceneContext.tsx';
 
@@ -85,8 +87,10 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
   const channel = useChannelState();
   const isPhone = useIsPhone();
   const { pageId, visit, back } = useVisited(pages.some(({ id }) => id === first) ? first : null);
-  // A page that was removed meanwhile gives way to the start page.
-  const page = pages.find(({ id }) => id === pageId) ?? startPage(scene);
+  const { signing, asked, close } = useSigning(client, !embedded);
+  const level = signing.who?.level ?? 0;
+  // A page that was removed meanwhile gives way to the start page, as one does that nobody who is here may open.
+  const page = openPage(scene, pageId, level);
   const why = useScreen(client, page?.id ?? null, !embedded, visit);
   const goTo = useMemo<Stage['goTo']>(() => {
     const at = pages.findIndex(({ id }) => id === page?.id);
@@ -94,9 +98,12 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
       if (why !== '') return void toast(why, { id: 'page' });
       if (to === 'back') return back();
       const next = typeof to === 'object' ? to.pageId : pages[(at + (to === 'next' ? 1 : pages.length - 1)) % pages.length]?.id;
-      if (next !== undefined && pages.some(({ id }) => id === next)) visit(next);
+      const wanted = pages.find(({ id }) => id === next);
+      if (!wanted) return;
+      if (wanted.level > level) signing.ask(wanted.level, () => visit(wanted.id));
+      else visit(wanted.id);
     };
-  }, [pages, page, visit, back, why]);
+  }, [pages, page, visit, back, why, level, signing]);
   useEffect(() => {
     if (!page) return;
     const url = new URL(location.href);
@@ -112,10 +119,30 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
   }, [live, page, code, written]);
   const number = language?.number ?? null;
   useEffect(() => client.speaks(number), [client, number]);
+  // What is shown is where one is, also where it was somebody else's page before.
+  useEffect(() => {
+    if (page && pageId !== null && page.id !== pageId) visit(page.id);
+  }, [page, pageId, visit]);
   useTheme(panel.theme);
-  if (!page) return null;
+  const dialog = asked ? <SignInDialog client={client} scene={scene} who={signing.who} asked={asked} onClose={close} /> : null;
+  if (!page)
+    return (
+      <div className="bg-base-200 h-dvh" lang={code ?? undefined}>
+        <PageBarred level={Math.min(...pages.map((one) => one.level))} signing={signing} say={scene.say} />
+        {dialog}
+      </div>
+    );
   return (
-    <StageProvider scene={scene} values="live" isPressable={!embedded} isArranged={false} isPhone={isPhone} goTo={goTo} speak={speak}>
+    <StageProvider
+      scene={scene}
+      values="live"
+      isPressable={!embedded}
+      isArranged={false}
+      isPhone={isPhone}
+      goTo={goTo}
+      speak={speak}
+      signing={signing}
+    >
       <Fitted width={panel.width} height={panel.height} isPhone={isPhone}>
         <div
           className="bg-base-200 flex h-full flex-col"
@@ -124,12 +151,15 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
           data-page={page.name}
           data-channel={channel}
         >
-          {panel.hasBar || isPhone || channel === 'silent' ? <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} why={why} /> : null}
+          {panel.hasBar || isPhone || channel === 'silent' ? (
+            <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} why={why} client={client} signing={signing} />
+          ) : null}
           <main inert={embedded} className={isPhone ? '' : 'relative min-h-0 flex-1 overflow-hidden'}>
             <PageView key={page.id} pageId={page.id} />
           </main>
         </div>
       </Fitted>
+      {dialog}
     </StageProvider>
   );
 }
@@ -140,12 +170,16 @@ function Bar({
   goTo,
   isInert,
   why,
+  client,
+  signing,
 }: {
   readonly scene: Scene;
   readonly page: Page;
   readonly goTo: Stage['goTo'];
   readonly isInert: boolean;
   readonly why: string;
+  readonly client: GlassClient;
+  readonly signing: Signing;
 }) {
   const channel = useChannelState();
   const { say } = scene;
@@ -171,6 +205,7 @@ function Bar({
       ) : null}
       <span className="flex-1" />
       {why === '' ? null : <span className="quiet shrink-0 text-[12px]">{why}</span>}
+      {scene.people.length > 0 && !isInert ? <SignedInBar client={client} signing={signing} say={say} /> : null}
       {channel === 'silent' ? (
         <strong className="is-bad shrink-0 text-[14px]" role="alert">
           ✕ {say('The server does not answer: values are not live')}

@@ -12,6 +12,7 @@ import {
   Ruler,
   Settings2,
   Trash2,
+  Users,
   Waypoints,
   type LucideIcon,
 } from 'lucide-react';
@@ -43,6 +44,7 @@ import { Outline } from './editor/Outline.tsx';
 import { MultiplyDialog } from './editor/MultiplyDialog.tsx';
 import { PageFileDialog } from './editor/PageFileDialog.tsx';
 import { PageWaysDialog } from './editor/PageWaysDialog.tsx';
+import { PeopleDialog } from './editor/PeopleDialog.tsx';
 import { RetagDialog } from './editor/RetagDialog.tsx';
 import { SubjectsDialog } from './editor/SubjectsDialog.tsx';
 import { PanelSettings } from './editor/PanelSettings.tsx';
@@ -113,7 +115,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   const project = useProject();
   const change = useChange();
   const step = useStep();
-  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | 'subjects' | 'languages' | null>(null);
+  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | 'subjects' | 'languages' | 'people' | null>(null);
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
@@ -197,6 +199,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'exchange' ? <ExchangeDialog panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'subjects' && page ? <SubjectsDialog panel={panel} page={page} onClose={() => setOpen(null)} /> : null}
       {open === 'languages' ? <LanguagesDialog panel={panel} onClose={() => setOpen(null)} /> : null}
+      {open === 'people' ? <PeopleDialog panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
       <IconButton icon={Layers} label="Subjects" title="Subjects: one page for many like things" onClick={() => setOpen('subjects')} />
       <IconButton icon={Waypoints} label="Map of pages" title="Map of pages: what leads where" onClick={() => setOpen('ways')} />
@@ -207,6 +210,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         onClick={() => setOpen('exchange')}
       />
       <IconButton icon={Languages} label="Languages" title="Languages: the texts of the panel in each" onClick={() => setOpen('languages')} />
+      <IconButton icon={Users} label="People" title="People: who may open and operate what" onClick={() => setOpen('people')} />
       <IconButton icon={FileJson} label="Pages as a file" onClick={() => setOpen('file')} />
       <IconButton icon={MonitorSmartphone} label="Phones and panels" onClick={() => openDialog('network')} />
       <a className="btn btn-sm btn-outline" href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`} target="_blank" rel="noreferrer">

@@ -3,6 +3,7 @@
 import { createContext, useContext, useMemo, useState, type ReactNode } from 'react';
 import type { Texts } from '@/core/panel/elementText.ts';
 import type { Scene } from '@/core/panel/scene.ts';
+import { NOBODY, type Signing } from './Signing.tsx';
 
 /** Values of the machine, values made up between the ends of each tag, or none. */
 export type ValuesFrom = 'live' | 'made' | 'none';
@@ -19,6 +20,7 @@ export interface Stage {
   readonly isPhone: boolean;
   /** Has the glass speak another of its languages, by its number. */
   readonly speak: (language: number) => void;
+  readonly signing: Signing;
   readonly goTo: (to: { readonly pageId: string } | 'back' | 'next' | 'previous') => void;
 }
 
@@ -30,15 +32,26 @@ export function useStage(): Stage {
   return stage;
 }
 
-interface StageProviderProps extends Omit<Stage, 'texts' | 'goTo' | 'speak'> {
+interface StageProviderProps extends Omit<Stage, 'texts' | 'goTo' | 'speak' | 'signing'> {
   readonly goTo?: Stage['goTo'];
   readonly speak?: Stage['speak'];
+  readonly signing?: Signing;
   readonly children: ReactNode;
 }
 
 const nowhere = (): void => undefined;
 
-export function StageProvider({ scene, values, isPressable, isArranged, isPhone, goTo = nowhere, speak = nowhere, children }: StageProviderProps) {
+export function StageProvider({
+  scene,
+  values,
+  isPressable,
+  isArranged,
+  isPhone,
+  goTo = nowhere,
+  speak = nowhere,
+  signing = NOBODY,
+  children,
+}: StageProviderProps) {
   const stage = useMemo(
     () => ({
       scene,
@@ -49,8 +62,9 @@ export function StageProvider({ scene, values, isPressable, isArranged, isPhone,
       isPhone,
       goTo,
       speak,
+      signing,
     }),
-    [scene, values, isPressable, isArranged, isPhone, goTo, speak],
+    [scene, values, isPressable, isArranged, isPhone, goTo, speak, signing],
   );
   return <StageContext.Provider value={stage}>{children}</StageContext.Provider>;
 }

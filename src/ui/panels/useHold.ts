@@ -20,7 +20,7 @@ export interface Hold {
 /** @param wordId a key of the panel, which tells the controller of the press; absent for what the button itself holds */
 export function useHold(element: Element, name: string, wordId?: string): Hold {
   const live = useLive();
-  const { scene } = useStage();
+  const { scene, signing } = useStage();
   const { choice } = usePageSubject();
   const [isHeld, setHeld] = useState(false);
   const held = useRef<{ readonly by: Presser; readonly stop: () => void } | null>(null);
@@ -44,7 +44,10 @@ export function useHold(element: Element, name: string, wordId?: string): Hold {
       held.current = null;
       setHeld(false);
     };
-    const stop: () => void = live.hold({ panelId: scene.panel.id, elementId: element.id, wordId, subject: choice?.number }, told);
+    const stop: () => void = live.hold(
+      { panelId: scene.panel.id, elementId: element.id, wordId, subject: choice?.number, session: signing.session },
+      told,
+    );
     if (!isOver) held.current = { by, stop };
   };
   useEffect(() => {

@@ -17,7 +17,7 @@ export function usePress(element: Element): {
   readonly busy: boolean;
 } {
   const live = useLive();
-  const { scene } = useStage();
+  const { scene, signing } = useStage();
   const { choice } = usePageSubject();
   const [busy, setBusy] = useState(false);
   const press = async (
@@ -29,6 +29,7 @@ export function usePress(element: Element): {
       id: uuid(),
       ...what,
       ...(choice ? { subject: choice.number } : {}),
+      ...(signing.session === undefined ? {} : { session: signing.session }),
     });
     setBusy(false);
     const name = scene.tag(element.tagId ?? '')?.name ?? (element.label || 'Button');

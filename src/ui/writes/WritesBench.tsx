@@ -172,7 +172,7 @@ function WritesTable({ writes }: { readonly writes: readonly WriteRecord[] }) {
                 {ORIGIN_WORDS[write.origin]}
               </span>
               <span role="cell" className="truncate">
-                {write.who}
+                {write.by === '' ? write.who : `${write.by} (opened by ${write.who})`}
               </span>
               <span role="cell" className="truncate" title={write.note}>
                 <span className={tone}>

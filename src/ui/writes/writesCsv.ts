@@ -7,7 +7,7 @@ import { formatValue, fromJson, type ValueJson } from '@/core/value/engineering.
 export function writesCsv(writes: readonly WriteRecord[]): string {
   return Papa.unparse(
     {
-      fields: ['at', 'tag', 'device', 'before', 'asked', 'sent', 'held', 'origin', 'unlocked by', 'outcome', 'note'],
+      fields: ['at', 'tag', 'device', 'before', 'asked', 'sent', 'held', 'origin', 'unlocked by', 'signed in', 'outcome', 'note'],
       data: writes.map((w) => [
         w.at,
         w.tagName,
@@ -18,6 +18,7 @@ export function writesCsv(writes: readonly WriteRecord[]): string {
         valueText(w.held),
         w.origin,
         w.who,
+        w.by,
         w.state,
         w.note,
       ]),

@@ -34,6 +34,18 @@ export const COMMIT_BODY = object({
   text: string().defined('The text of the list is missing.'),
 }).noUnknown(true, only);
 
+export const SIGN_IN_BODY = object({
+  operatorId: id('The person'),
+  pin: string().max(40, 'The PIN is too long.').required('The PIN is missing.'),
+}).noUnknown(true, only);
+
+export const SIGN_OUT_BODY = object({ session: string().max(64, 'The session is too long.').required('The session is missing.') }).noUnknown(
+  true,
+  only,
+);
+
+export const PIN_BODY = object({ pin: string().max(40, 'The PIN is too long.').required('The PIN is missing.') }).noUnknown(true, only);
+
 export const WRITE_BODY = object({
   id: id('The write'),
   value: string().max(2000, 'The value is too long.').defined('The value is missing.'),
@@ -55,6 +67,7 @@ export const PRESS_BODY = object({
   unit: string().max(20, 'The unit is too long.'),
   item: string().max(2000, 'The item is too long.'),
   subject: number().integer('The subject is a whole number.'),
+  session: string().max(64, 'The session is too long.'),
   seen: mixed<Readonly<Record<string, boolean>>>((value): value is Readonly<Record<string, boolean>> => isStates(value)),
 }).noUnknown(true, only);
 

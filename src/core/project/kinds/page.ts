@@ -1,4 +1,5 @@
 import { string } from 'yup';
+import { MOST_LEVEL } from '../../panel/levels.ts';
 import { ID_FIELD, idText, nameField, whole } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
 
@@ -19,6 +20,8 @@ export interface Page {
   readonly pitch: number;
   /** What a controller calls it; null for its place, counted from 1. */
   readonly number: number | null;
+  /** That of who may open it; 0 for everybody. */
+  readonly level: number;
   /** The like things that it serves; null where it is of nothing in particular. */
   readonly subjectListId: string | null;
   /** Of what the chosen subject does not have: hidden, or said. */
@@ -42,6 +45,7 @@ export const pageKind = {
       stored: 'number',
       unsaid: null,
     },
+    level: { label: 'Level', schema: whole('The level', 0, MOST_LEVEL).defined(), column: 'level', stored: 'number', unsaid: 0 },
     subjectListId: {
       label: 'Subjects',
       schema: idText().nullable().defined(),

@@ -31,6 +31,8 @@ export interface Panel {
   readonly exchange: Exchange;
   /** Those that it speaks; the first is the one that its texts are written in. None: that one alone, whatever it is. */
   readonly languages: readonly PanelLanguage[];
+  /** Without a touch for so long whoever is signed in is signed out. */
+  readonly signOutMinutes: number;
   /** Each screen its own page, all one page, or that of the screen that leads. */
   readonly screens: Screens;
 }
@@ -96,6 +98,13 @@ export const panelKind = {
     hasBar: { label: 'Bar at its top', schema: boolean().defined(), column: 'has_bar', stored: 'plain', unsaid: true },
     exchange: { label: 'With the controller', schema: exchange, column: 'exchange', stored: 'plain', unsaid: NO_EXCHANGE },
     languages: { label: 'Languages', schema: languages, column: 'languages', stored: 'plain', unsaid: [] },
+    signOutMinutes: {
+      label: 'Signs out after',
+      schema: whole('The time until signing out, in minutes,', 1, 720).defined(),
+      column: 'sign_out_minutes',
+      stored: 'number',
+      unsaid: 5,
+    },
     screens: { label: 'Screens', schema: string<Screens>().oneOf(SCREENS).defined(), column: 'screens', stored: 'text', unsaid: 'apart' },
   },
 } as const satisfies Kind<Panel>;

@@ -7,7 +7,7 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
   const body = await readBody(request, PRESS_BODY);
   if (!body.ok) return answer(body);
   const { id: panelId, elementId } = await context.params;
-  const { id, value, unit, item, seen, subject } = body.value;
+  const { id, value, unit, item, seen, subject, session } = body.value;
   const done = await services().panels.press({
     id,
     panelId,
@@ -17,6 +17,7 @@ export const POST = guarded(async (request: Request, context: { params: Promise<
     item,
     seen,
     subject,
+    session,
     writer: 'panel',
   });
   return answer(done.ok ? ok({ writes: done.value }) : done);
