@@ -1,7 +1,7 @@
 /**
  * What is kept of the past. The change log keeps its newest changes, and undo reaches back as far. Of each list the newest
- * versions stay, with the one it stands at and all that undo or redo can lead to. Secrets and pictures go once nothing names them
- * that is there or can come back. Writes and proofs are always kept.
+ * versions stay, with the one it stands at and all that undo or redo can lead to. Secrets, pictures and PINs go once nothing
+ * names them that is there or can come back. Writes and proofs are always kept.
  */
 import { CHANGES_KEPT, VERSIONS_KEPT } from '@/core/project/kept.ts';
 import type { Database } from './database.ts';
@@ -20,7 +20,7 @@ const KEPT: Kept = { changes: CHANGES_KEPT, versions: VERSIONS_KEPT };
 /** Removes what is past that. @param packsInUse those in which anything still lies */
 export async function prune(database: Database, packsInUse: Iterable<string>, kept = KEPT): Promise<void> {
   const removed = await database.transaction(
-    [...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse), ...unusedSecrets(kept), ...unusedPictures(kept)],
+    [...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse), ...unusedSecrets(kept), ...unusedPictures(kept), ...UNUSED_PINS],
     true,
   );
   // The database takes room that was given back only once it is told so.
@@ -74,6 +74,16 @@ function unusedSecrets({ unnamedHours = UNNAMED_HOURS }: Kept): readonly Stateme
     },
   ];
 }
+
+/** Nobody has a PIN who is none of the people: they are kept once they are named. */
+const UNUSED_PINS: readonly Statement[] = [
+  {
+    sql: `delete from operator_pins p
+          where not exists (select 1 from operators o where o.id = p.operator_id)
+            and not exists (select 1 from change_log c where c.state <> 'dropped' and (c.packed is not null or c.changes::text like '%' || p.operator_id || '%'))`,
+    params: [],
+  },
+];
 
 function unusedPictures({ unnamedHours = UNNAMED_HOURS }: Kept): readonly Statement[] {
   return [

@@ -90,6 +90,22 @@ test('a secret goes once nothing names it that is there or can come back', async
   expect(await there()).toEqual([]);
 });
 
+test('a PIN goes once its person is not there and cannot come back', async () => {
+  const [ann, bob] = [uuid(), uuid()];
+  for (const [id, name] of [[ann, 'Ann'], [bob, 'Bob']] as const) await bench.change('a person', [{ kind: 'operator', id, set: { name, level: 1 } }]); // prettier-ignore
+  for (const id of [ann, bob]) expect((await bench.services.signIn.setPin(id, '2718')).ok).toBe(true);
+  const havePin = async (): Promise<readonly boolean[]> => {
+    await bench.services.signIn.load();
+    return [ann, bob].map((id) => bench.services.signIn.withPin.has(id));
+  };
+  await bench.change('Ann removed', [{ kind: 'operator', id: ann, set: null }]);
+  await bench.services.projects.prune({ changes: 100, versions: 20 });
+  expect(await havePin()).toEqual([true, true]);
+  await rename('A');
+  await bench.services.projects.prune({ changes: 1, versions: 20 });
+  expect(await havePin()).toEqual([false, true]);
+});
+
 describe('versions of a list', () => {
   test('the newest stay, with those that undo leads to; an older one can be gone back to and imported upon', async () => {
     for (let version = 1; version <= 6; version++) await bring(version, version === 1 ? 600 : 3);

@@ -152,7 +152,7 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
           data-channel={channel}
         >
           {panel.hasBar || isPhone || channel === 'silent' ? (
-            <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} why={why} client={client} signing={signing} />
+            <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} why={why} isPhone={isPhone} client={client} signing={signing} />
           ) : null}
           <main inert={embedded} className={isPhone ? '' : 'relative min-h-0 flex-1 overflow-hidden'}>
             <PageView key={page.id} pageId={page.id} />
@@ -170,6 +170,7 @@ function Bar({
   goTo,
   isInert,
   why,
+  isPhone,
   client,
   signing,
 }: {
@@ -178,6 +179,7 @@ function Bar({
   readonly goTo: Stage['goTo'];
   readonly isInert: boolean;
   readonly why: string;
+  readonly isPhone: boolean;
   readonly client: GlassClient;
   readonly signing: Signing;
 }) {
@@ -185,8 +187,11 @@ function Bar({
   const { say } = scene;
   const subject = useSubject(page.id);
   return (
-    <header className="flex shrink-0 items-center gap-3 overflow-hidden px-3" style={{ minHeight: BAR_PX, height: BAR_PX }}>
-      <h1 className="truncate text-[16px] font-semibold">{withSubject(page.name, subject.choice)}</h1>
+    <header
+      className={`flex shrink-0 items-center gap-3 overflow-hidden px-3 ${isPhone ? 'flex-wrap gap-y-0 py-1' : ''}`}
+      style={{ minHeight: BAR_PX, ...(isPhone ? {} : { height: BAR_PX }) }}
+    >
+      <h1 className="min-w-24 truncate text-[16px] font-semibold">{withSubject(page.name, subject.choice)}</h1>
       {scene.pages.length > 1 ? (
         <nav className="flex min-w-0 gap-1 overflow-x-auto" aria-label={say('Pages')} inert={isInert}>
           {scene.pages.map((one) => (

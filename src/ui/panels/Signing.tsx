@@ -185,7 +185,7 @@ export function SignedInBar({ client, signing, say }: { readonly client: GlassCl
   const className = 'btn btn-sm h-9 shrink-0 text-[14px]';
   return who ? (
     <span className="flex shrink-0 items-center gap-2 text-[14px]" data-signed-in={who.name}>
-      <span className="max-w-40 truncate" title={who.name}>
+      <span className="max-w-32 truncate" title={who.name}>
         {who.name}
       </span>
       <span className="quiet num">{say('level {1}', String(who.level))}</span>

@@ -29,7 +29,7 @@ export function PeopleDialog({ panel, pages, onClose }: PeopleDialogProps) {
         A page or an element may need a level, 1 to {MOST_LEVEL}. Whoever has it signs in at the panel by name and PIN; the log of writes says who it
         was. A level keeps people from operating something, not from reading it elsewhere.
       </p>
-      <div className="flex flex-wrap gap-8">
+      <div className="flex flex-wrap gap-6">
         <People />
         <PanelLevels panel={panel} pages={pages} />
       </div>
@@ -68,7 +68,7 @@ function People() {
     if (done.ok) toast(`${name} removed`, { action: { label: 'Undo', onClick: () => void step('undo') } });
   };
   return (
-    <section aria-label="People" className="flex min-w-96 flex-1 flex-col gap-2">
+    <section aria-label="People" className="flex flex-1 flex-col gap-2">
       {people.length === 0 ? (
         <p className="quiet text-sm">Nobody yet: what needs a level can be operated by no one.</p>
       ) : (
@@ -89,7 +89,8 @@ function People() {
                   <td>
                     <input
                       key={name}
-                      className="input input-xs w-40"
+                      className="input input-xs w-44"
+                      title={name}
                       aria-label={`Name of ${name}`}
                       maxLength={80}
                       {...keptField(name, (next) => change(`${name} renamed to ${next}`, [{ kind: 'operator', id, set: { name: next } }]), true)}
@@ -103,11 +104,15 @@ function People() {
                       onKeep={(next) => void change(`level of ${name} changed`, [{ kind: 'operator', id, set: { level: next } }])}
                     />
                   </td>
-                  <td>
-                    <button type="button" className="btn btn-xs btn-ghost" onClick={() => setChanging(id)}>
+                  <td className="whitespace-nowrap">
+                    <button type="button" className="btn btn-xs btn-ghost whitespace-nowrap" onClick={() => setChanging(id)}>
                       <KeyRound size={13} aria-hidden /> {ids === null ? 'PIN' : ids.has(id) ? 'Change PIN' : 'Set PIN'}
                     </button>
-                    {ids !== null && !ids.has(id) ? <span className="is-look ml-1 text-xs">◑ cannot sign in yet</span> : null}
+                    {ids !== null && !ids.has(id) ? (
+                      <span className="is-look ml-1 text-xs" title="Cannot sign in yet">
+                        ◑ has none
+                      </span>
+                    ) : null}
                   </td>
                   <td>
                     <button
@@ -144,7 +149,7 @@ function People() {
           />
         ) : null,
       )}
-      <p className="quiet text-xs">PINs are hashed and stay on this computer: they are in no project file, backup or panel.</p>
+      <p className="quiet text-xs">PINs are kept hashed on this computer: no project file and no panel has them.</p>
     </section>
   );
 }
@@ -260,7 +265,7 @@ interface LevelSelectProps {
 
 function LevelSelect({ label, from, value, onKeep }: LevelSelectProps) {
   return (
-    <select className="select select-xs w-28" aria-label={label} value={value} onChange={(e) => onKeep(Number(e.target.value))}>
+    <select className="select select-xs w-24" aria-label={label} value={value} onChange={(e) => onKeep(Number(e.target.value))}>
       {Array.from({ length: MOST_LEVEL + 1 - from }, (_, i) => from + i).map((level) => (
         <option key={level} value={level}>
           {level === 0 ? 'everybody' : `level ${level}`}
