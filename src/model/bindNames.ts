@@ -1,7 +1,7 @@
 /** Expressions come with the paths of tags and are kept with their ids, so that a new name changes nothing. */
 import { withBoundIds } from '@/core/panel/bound.ts';
 import { idsIn, withIds } from '@/core/expression/references.ts';
-import type { AnyEntity, Element, Entities, EntityKind, Tag } from '@/core/project/entities.ts';
+import type { Alarm, AnyEntity, Element, Entities, EntityKind, Tag } from '@/core/project/entities.ts';
 import { tagAt, tagPathParts } from '@/core/project/tagPath.ts';
 import { expressionField, expressionIn, withExpression } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
@@ -16,25 +16,26 @@ interface Names {
 type Planned = ReadonlyMap<string, { readonly kind: EntityKind; readonly entity: AnyEntity | null }>;
 
 interface BoundEntity {
-  readonly kind: 'tag' | 'element';
-  readonly entity: Tag | Element;
+  readonly kind: 'tag' | 'element' | 'alarm';
+  readonly entity: Tag | Element | Alarm;
 }
 
-/** @returns tags and elements whose expressions have ids in place of names; refuses expressions that cannot be read, and circles */
+/** @returns tags, elements and alarms whose expressions have ids in place of names; refuses expressions that cannot be read, and circles */
 export function bindNames(planned: Planned, names: Names): Result<readonly BoundEntity[]> {
   const tags = bindTags(planned, names);
-  const elements = tags.ok ? bindElements(planned, names) : tags;
+  const elements = tags.ok ? bindSettings(planned, names) : tags;
   return tags.ok && elements.ok ? ok([...tags.value, ...elements.value]) : elements;
 }
 
-function bindElements(planned: Planned, names: Names): Result<readonly BoundEntity[]> {
+/** Of elements and of alarms: expressions stand in their settings. */
+function bindSettings(planned: Planned, names: Names): Result<readonly BoundEntity[]> {
   const bound: BoundEntity[] = [];
   for (const { kind, entity } of planned.values()) {
-    if (kind !== 'element' || entity === null) continue;
-    const element = entity as Element;
-    const settings = withBoundIds(element.settings, (parts) => resolve(parts, planned, names));
-    if (!settings.ok) return { ok: false, problem: { ...settings.problem, place: `element ${element.id} settings` } };
-    if (settings.value !== element.settings) bound.push({ kind, entity: { ...element, settings: settings.value } });
+    if ((kind !== 'element' && kind !== 'alarm') || entity === null) continue;
+    const holder = entity as Element | Alarm;
+    const settings = withBoundIds<object>(holder.settings, (parts) => resolve(parts, planned, names));
+    if (!settings.ok) return { ok: false, problem: { ...settings.problem, place: `${kind} ${holder.id} settings` } };
+    if (settings.value !== holder.settings) bound.push({ kind, entity: { ...holder, settings: settings.value } as Element | Alarm });
   }
   return ok(bound);
 }

@@ -195,7 +195,7 @@ export class Calculations {
 }
 
 /** What an expression sees of an engineering value. */
-function plainValue(eng: EngValue): Value {
+export function plainValue(eng: EngValue): Value {
   if (!isDecimal(eng)) return eng;
   return eng.exponent === 0 ? eng.digits : decimalNumber(eng);
 }

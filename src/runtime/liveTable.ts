@@ -146,7 +146,7 @@ export class LiveTable {
   }
 
   /** What is newest of a tag, without making a sample of it; it is written over by the next arrival. */
-  value(tagId: string): Pick<Sample, 'n' | 'eng' | 'quality'> | null {
+  value(tagId: string): Pick<Sample, 'n' | 'eng' | 'quality' | 'limit'> | null {
     const newest = this.#newest.get(tagId);
     return newest && newest.n > 0 ? newest : null;
   }

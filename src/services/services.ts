@@ -12,6 +12,7 @@ import { watchLoop, type Health } from '@/runtime/loopWatch.ts';
 import { WriteGuard } from '@/runtime/writeGuard.ts';
 import { Writer } from '@/runtime/writer.ts';
 import type { Database } from '@/store/database.ts';
+import { AlarmStore } from '@/store/alarmStore.ts';
 import { ListStore } from '@/store/listStore.ts';
 import { KeptJournal } from '@/store/keptJournal.ts';
 import { PinStore } from '@/store/pinStore.ts';
@@ -41,6 +42,7 @@ import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { PanelService } from './panelService.ts';
+import { AlarmService } from './alarms/alarmService.ts';
 import { SignIn } from './panels/signIn.ts';
 import { PanelDesks } from './panels/panelDesks.ts';
 import { PanelExchange } from './panels/panelExchange.ts';
@@ -78,6 +80,7 @@ export interface Services {
   readonly projectFiles: ProjectFileService;
   readonly audit: AuditTrail;
   readonly signIn: SignIn;
+  readonly alarms: AlarmService;
   readonly backups: BackupService;
   readonly network: NetworkService;
   readonly secrets: Pick<SecretBox, 'keep'>;
@@ -111,7 +114,7 @@ export interface Host {
 }
 
 /** A change of these may be one of what the server itself goes by. */
-const GOES_BY: ReadonlySet<EntityKind> = new Set<EntityKind>(['tag', 'device', 'copyRule', 'block', 'member', 'panelWord']);
+const GOES_BY: ReadonlySet<EntityKind> = new Set<EntityKind>(['tag', 'device', 'copyRule', 'alarm', 'block', 'member', 'panelWord']);
 
 /** Loads the project and brings it online. */
 export async function createServices(database: Database, clock: Clock, askPages: AskPages, host: Host): Promise<Services> {
@@ -155,6 +158,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const audit = new AuditTrail(database, clock);
   const signIn = new SignIn(model, new PinStore(database), clock, audit.record);
   await signIn.load();
+  const alarmStore = new AlarmStore(database);
+  const alarms = new AlarmService(model, { engine, writes, clock, store: alarmStore });
   const panels = new PanelService(model, engine, { writes, signIn }, () => projects.revision);
   const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), {
     pages: askPages,
@@ -196,7 +201,9 @@ export async function createServices(database: Database, clock: Clock, askPages:
   projects.onApplied(({ changes }) => {
     if (changes.some(({ kind }) => kind === 'operator' || kind === 'panel')) signIn.follow();
   });
+  projects.onApplied(({ changes }) => alarms.follow(changes));
   engine.reconcile();
+  await alarms.start();
   exchange.start();
   life.start();
   backups.start();
@@ -222,6 +229,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     panels,
     desks,
     signIn,
+    alarms,
     pictures: new PictureService(model, pictures),
     memory,
     signatures: new SignatureService(memory),
@@ -246,6 +254,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
       await backups.close();
       troubles.close();
       signIn.close();
+      alarms.close();
+      await alarmStore.close();
       audit.record('ended', '', '');
       await audit.close();
       engine.close();

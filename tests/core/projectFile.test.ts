@@ -173,6 +173,7 @@ const snapshot: FiledProject = {
   subjectLists: [],
   translations: [],
   operators: [],
+    alarms: [],
   panels: [],
   pages: [],
   elements: [],

@@ -50,6 +50,7 @@ const snapshot = (): Snapshot => ({
   subjectLists: [],
   translations: [],
   operators: [],
+    alarms: [],
   sources: [],
   tags: [tag],
   scales: [],

@@ -78,6 +78,7 @@ export function projectOf(
     subjectLists: [],
     translations: [],
     operators: [],
+    alarms: [],
     panels: [],
     pages: [],
     elements: [],

@@ -59,7 +59,7 @@ export function expressionsIn(settings: Readonly<Record<string, unknown>>): read
 }
 
 /** The same settings with the paths of tags in their expressions made ids. Refuses an expression that cannot be read. */
-export function withBoundIds<S extends Readonly<Record<string, unknown>>>(settings: S, resolve: Resolve): Result<S> {
+export function withBoundIds<S extends object>(settings: S, resolve: Resolve): Result<S> {
   let wrong: Result<never> | null = null;
   const bound = walked(settings, (expression) => {
     const done = withIds(expression, resolve);

@@ -75,6 +75,7 @@ export function fromEarlierFile(file: Entity): Entity {
     panelWords: [],
     subjectLists: [],
     operators: [],
+    alarms: [],
     translations: [],
     ...fromBeforePages(fromBeforeEnumerations(fromBeforeStructures(fromBeforeGroups(file)))),
   };

@@ -1,5 +1,6 @@
 /** What a project is made of: the kinds of things in the order in which they can be stored, each referring only to earlier ones. */
 import type { AnyObjectSchema } from 'yup';
+import { alarmKind, type Alarm } from './kinds/alarm.ts';
 import { blockKind, type Block } from './kinds/block.ts';
 import { copyRuleKind, type CopyRule } from './kinds/copyRule.ts';
 import { deviceKind, type Device } from './kinds/device.ts';
@@ -25,6 +26,7 @@ import { structureKind, type Structure, type StructureMember } from './kinds/str
 import { tagKind, type Tag } from './kinds/tag.ts';
 
 export type {
+  Alarm,
   Block,
   CopyRule,
   Device,
@@ -65,6 +67,7 @@ const WRITTEN = {
   scale: scaleKind,
   member: memberKind,
   copyRule: copyRuleKind,
+  alarm: alarmKind,
   picture: pictureKind,
   stateList: stateListKind,
   subjectList: subjectListKind,
@@ -90,6 +93,7 @@ export interface Entities {
   readonly scale: TagScale;
   readonly member: Member;
   readonly copyRule: CopyRule;
+  readonly alarm: Alarm;
   readonly picture: Picture;
   readonly stateList: StateList;
   readonly subjectList: SubjectList;

@@ -69,7 +69,7 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
 const made = new WeakMap<object, SceneTag>();
 
 /** The same object as long as the tag's settings are the same, so that what is drawn of it need not be drawn anew. */
-function sceneTagOf(project: PanelsProject, id: string): SceneTag | null {
+export function sceneTagOf(project: Pick<PanelsProject, 'tag' | 'effective'>, id: string): SceneTag | null {
   const tag = project.tag(id);
   if (!tag) return null;
   const signal = project.effective(id);

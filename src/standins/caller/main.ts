@@ -6,6 +6,7 @@
  * shown, 13 the life counter, 14 keys as bits, 15 the level; 20 to 25 its clock, year to second; coil 0 asks for the time, 30 to 35 take it.
  * 100 how many recipes there are, 102, 107, 112, 117, 122 their names of ten characters, 101 the number that is picked, 130 the name.
  * { "set": { "recipes": "OATS|BARLEY" } } has it put other names there.
+ * Coils 2 to 15 are jams and acknowledgements of alarms; { "set": { "coil2": true } } has it turn one on.
  * { "set": { "call": "0 2 7" } } has it command these pages one after the other, each once the one before is answered;
  * { "set": { "storm": n } } has it command pages 0 and 1 in turn, n times within a second, waiting for nothing.
  */
@@ -106,6 +107,7 @@ const control = serveControl({
     life: told(register(LIFE)),
     keys: told(register(KEYS)),
     level: told(register(LEVEL)),
+    coils: told(coils.join('')),
     keyChanges: told(keyChanges.join(' ')),
     picked: told(register(PICKED)),
     pickedName: told(holding.toString('latin1', PICKED_NAME * 2, (PICKED_NAME + NAME_WORDS) * 2).replaceAll('\0', '')),
@@ -117,6 +119,7 @@ const control = serveControl({
       answers = [];
       calls = value.split(' ').map(Number);
     } else if (name === 'storm' && typeof value === 'number') storm(value);
+    else if (/^coil\d+$/.test(name) && typeof value === 'boolean') coils[Number(name.slice(4))] = value ? 1 : 0;
     else if (name === 'askTime' && typeof value === 'boolean') coils[0] = value ? 1 : 0;
     else if (name === 'recipes' && typeof value === 'string') putRecipes(value.split('|'));
     else if (name === 'watchKeys' && value === true) keyChanges = [];

@@ -2,8 +2,7 @@
 import { Fragment, useCallback, useState, type CSSProperties } from 'react';
 import { worded } from '@/core/panel/elementText.ts';
 import { textParts } from '@/core/panel/bound.ts';
-import { idsIn } from '@/core/expression/references.ts';
-import { formatValue } from '@/core/value/engineering.ts';
+import { loneTag, placeText } from '@/core/panel/placeValue.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useStage } from '../SceneContext.tsx';
 import { useMeasured } from '../useMeasured.ts';
@@ -65,24 +64,16 @@ function Words({ state }: { readonly state: StateWords | undefined }) {
   );
 }
 
-const ONE_TAG = /^\s*@[0-9a-f-]{36}\s*$/i;
-
-/** A tag alone is written as it shows itself, with its decimals and unit; anything else as it comes. */
 function Place({ expression }: { readonly expression: string }) {
   const { scene, values } = useStage();
-  const [id] = ONE_TAG.test(expression) ? idsIn(expression) : [];
+  const id = loneTag(expression) ?? undefined;
   const [view] = useTagViews(id === undefined ? [] : [id]);
   const came = useFormula(id === undefined ? expression : null, null);
   const unit = id === undefined ? came?.unit : scene.tag(id)?.def?.unit;
   const value = came?.value ?? null;
   const def = id === undefined ? null : scene.tag(id)?.def;
   const ofTag = (text: string | undefined): string | undefined => (def && text !== undefined ? worded(def, text, scene.word) : text);
-  const text =
-    id === undefined
-      ? value === null
-        ? NO_VALUE_TEXT
-        : formatValue(value, typeof value === 'number' ? decimalsFor(value) : null)
-      : (ofTag(view?.text) ?? NO_VALUE_TEXT);
+  const text = id === undefined ? (value === null ? NO_VALUE_TEXT : placeText(value)) : (ofTag(view?.text) ?? NO_VALUE_TEXT);
   return (
     <span className="num" title={values === 'live' ? (view?.why ?? came?.why) : undefined}>
       {view?.level === 'uncertain' || came?.isDoubted ? '◑ ' : ''}
@@ -90,9 +81,4 @@ function Place({ expression }: { readonly expression: string }) {
       {unit && text !== NO_VALUE_TEXT ? ` ${unit}` : ''}
     </span>
   );
-}
-
-/** What an expression comes to has no decimals of its own. */
-function decimalsFor(value: number): number | null {
-  return Number.isInteger(value) ? null : 2;
 }

@@ -1,0 +1,72 @@
+/** Alarms as lists show them. */
+import type { Alarm, Priority } from '../project/kinds/alarm.ts';
+import { PRIORITIES } from '../project/kinds/alarm.ts';
+import { isCalling, type AlarmEventKind, type AlarmState, type Shelved, type Standing } from './alarmState.ts';
+
+export interface AlarmLine
+  extends Pick<Alarm, 'id' | 'priority' | 'group' | 'advice'>, Pick<Standing, 'cameAt' | 'goneAt' | 'ackedAt' | 'ackedBy' | 'count' | 'values'> {
+  readonly state: AlarmState;
+  /** Its text, with expressions in the places of {@link Standing.values}. */
+  readonly template: string;
+  readonly shelved: Shelved | null;
+  /** Why its condition is not known now; empty where it is. */
+  readonly unknown: string;
+  /** Why the controller was not told of its acknowledgement; empty where it was, or need not be. */
+  readonly problem: string;
+}
+
+/** What there is to see now: open alarms, and how many normal ones nobody can vouch for. */
+export interface AlarmsNow {
+  readonly lines: readonly AlarmLine[];
+  readonly unknown: number;
+  /** Why, of one of them. */
+  readonly why: string;
+}
+
+export const NO_ALARMS: AlarmsNow = { lines: [], unknown: 0, why: '' };
+
+/** What became of an alarm, as it is kept. */
+export interface AlarmRecord {
+  readonly seq: number;
+  /** ISO 8601. */
+  readonly at: string;
+  readonly alarmId: string;
+  readonly kind: AlarmEventKind;
+  /** As it was said then. */
+  readonly text: string;
+  readonly priority: Priority;
+  readonly group: string;
+  readonly by: string;
+  readonly note: string;
+}
+
+export const ALARM_ACTS = ['ack', 'reset', 'shelve', 'unshelve'] as const;
+export type AlarmAct = (typeof ALARM_ACTS)[number];
+
+/** Which alarms a list shows. */
+export interface AlarmFilter {
+  /** Names of groups, any case; none for all. */
+  readonly groups: readonly string[];
+  /** The lowest that it shows. */
+  readonly least: Priority;
+}
+
+export const groupsIn = (text: string): readonly string[] =>
+  text
+    .split(/[,;\n]/)
+    .map((group) => group.trim())
+    .filter((group) => group !== '');
+
+const rankOf = (priority: Priority): number => PRIORITIES.indexOf(priority);
+
+export function passes({ priority, group }: Pick<Alarm, 'priority' | 'group'>, { groups, least }: AlarmFilter): boolean {
+  return rankOf(priority) <= rankOf(least) && (groups.length === 0 || groups.some((one) => one.toLowerCase() === group.toLowerCase()));
+}
+
+/** What calls for somebody first, then by priority, the newest first; what is put aside stands last. */
+export function inOrder(lines: readonly AlarmLine[]): readonly AlarmLine[] {
+  const aside = ({ state }: AlarmLine): number => (state === 'shelved' || state === 'suppressed' || state === 'out' ? 2 : isCalling(state) ? 0 : 1);
+  return [...lines].sort(
+    (a, b) => aside(a) - aside(b) || rankOf(a.priority) - rankOf(b.priority) || (b.cameAt ?? 0) - (a.cameAt ?? 0) || (a.id < b.id ? -1 : 1),
+  );
+}
