@@ -119,6 +119,8 @@ describe('the API', () => {
     '/lists/commit': { commandId: uuid(), sourceId: uuid(), deviceId: uuid(), fileName: 'a.csv', text: 'Name,Address,Type\na,HR1,INT\n' },
     '/writes': { writes: [{ id: uuid(), tagId: uuid(), value: '1' }], origin: 'engineer', rounding: 'nearest' },
     '/tags/01a20bcf-0000-7000-8000-000000000001/write': { id: uuid(), value: '1', origin: 'engineer', rounding: 'nearest' },
+    '/alarms/01a20bcf-0000-7000-8000-000000000001/act': { act: 'shelve', count: 1, why: 'known', minutes: 5, who: 'R. Vale' },
+    '/panels/01a20bcf-0000-7000-8000-000000000001/elements/01a20bcf-0000-7000-8000-000000000001/alarm': { act: 'ack', count: 1, alarmId: uuid() },
     '/operators/01a20bcf-0000-7000-8000-000000000001/pin': { pin: '2718' },
     '/panels/01a20bcf-0000-7000-8000-000000000001/sign-in': { operatorId: uuid(), pin: '2718' },
     '/panels/01a20bcf-0000-7000-8000-000000000001/sign-out': { session: 'made up' },

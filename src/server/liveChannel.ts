@@ -53,6 +53,7 @@ const MESSAGE_SCHEMAS: Readonly<Record<ClientMessage['kind'], { isValidSync(valu
     order: number().integer().nullable().defined(),
     language: number().integer().nullable().defined(),
   }),
+  alarms: object({ kind: string().required(), panelId: string().max(36).nullable().defined() }),
   release: object({ kind: string().required(), hold: string().max(36).required() }),
   ack: object({ kind: string().required(), batch: number().integer().required() }),
   drawn: object({
@@ -86,6 +87,10 @@ interface Client {
   screen: Screen | null;
   /** Of who is signed in at it. */
   token: string | null;
+  /** Whose alarms it shows: a panel's, or null for all; undefined for none. */
+  alarmsOf: string | null | undefined;
+  /** They are not told as they are now. */
+  alarmsChanged: boolean;
   /** Presses that this page holds. */
   readonly holds: Set<string>;
   sent: number;
@@ -121,6 +126,9 @@ export class LiveChannel {
     services.signIn.onEnded((token) => {
       for (const client of this.#clients)
         if (client.token === token) this.#signed(client, { kind: 'session', panelId: client.screen?.panelId ?? '', token: null });
+    });
+    services.alarms.onChange(() => {
+      for (const client of this.#clients) if (client.alarmsOf !== undefined) client.alarmsChanged = true;
     });
     services.projects.onApplied((applied) => this.#tellChange(applied));
     services.writes.onWrite((write) => this.#tellBench({ kind: 'write', write }));
@@ -185,6 +193,8 @@ export class LiveChannel {
       dirty: new Set(),
       screen: null,
       token: null,
+      alarmsOf: undefined,
+      alarmsChanged: false,
       holds: new Set(),
       sent: 0,
       acknowledged: 0,
@@ -240,6 +250,11 @@ export class LiveChannel {
       case 'session':
         this.#signed(client, message);
         break;
+      case 'alarms':
+        // Other machines see those of panels alone.
+        client.alarmsOf = client.peer && message.panelId === null ? undefined : message.panelId;
+        client.alarmsChanged = client.alarmsOf !== undefined;
+        break;
       case 'drawn':
         this.#answered(client, message);
         break;
@@ -277,6 +292,13 @@ export class LiveChannel {
       send: (message) => this.#send(client, message),
     };
     desks.enter(client.screen, pageId, language);
+  }
+
+  #tellAlarms(client: Client): void {
+    client.alarmsChanged = false;
+    if (!this.#services || client.alarmsOf === undefined) return;
+    const { alarms, panelAlarms } = this.#services;
+    this.#send(client, { kind: 'alarms', now: client.alarmsOf === null ? alarms.now() : panelAlarms.now(client.alarmsOf) });
   }
 
   /** What two subscriptions share is read on. */
@@ -334,6 +356,7 @@ export class LiveChannel {
         client.missedChange = false;
         this.#sayHello(client);
       }
+      if (client.alarmsChanged) this.#tellAlarms(client);
       const changed = statusText !== client.statusText;
       if (client.dirty.size === 0 && !changed && now - client.lastSentAt < BEAT_MS) continue;
       const values = [...client.dirty].flatMap((id) => {

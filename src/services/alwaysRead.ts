@@ -1,8 +1,6 @@
 /** Tags that the server itself goes by: they are read whether or not anybody looks at them. */
 import { ROLES } from '@/core/panel/exchange.ts';
-import { idsIn } from '@/core/expression/references.ts';
-import { expressionsIn } from '@/core/panel/bound.ts';
-import type { Alarm } from '@/core/project/entities.ts';
+import { tagsOfAlarm } from '@/core/alarm/alarmTags.ts';
 import { copyPairs } from '@/mapping/copies/copyPairs.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 
@@ -14,12 +12,8 @@ export function alwaysRead(model: ProjectModel): ReadonlySet<string> {
     if (rule.triggerTagId !== null) read.add(rule.triggerTagId);
     for (const { fromId, toId } of copyPairs(rule, copies)) read.add(fromId).add(toId);
   }
-  for (const alarm of model.all('alarm')) for (const id of idsNamed(alarm)) read.add(id);
+  for (const alarm of model.all('alarm')) for (const id of tagsOfAlarm(alarm)) read.add(id);
   for (const { lifeTagId } of model.all('device')) if (lifeTagId !== null) read.add(lifeTagId);
   for (const { role, tagId } of model.all('panelWord')) if (ROLES[role].by === 'controller') read.add(tagId);
   return read;
-}
-
-function idsNamed({ tagId, ackTagId, settings }: Alarm): readonly string[] {
-  return [tagId, ackTagId, ...expressionsIn({ ...settings }).flatMap((by) => [...idsIn(by)])].flatMap((id) => id ?? []);
 }

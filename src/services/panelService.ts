@@ -104,6 +104,9 @@ export class PanelService {
       get operators() {
         return [...model.all('operator')];
       },
+      get alarms() {
+        return [...model.all('alarm')];
+      },
     };
   }
 
@@ -195,6 +198,15 @@ export class PanelService {
     const who = this.#signIn.who(session, panelId);
     const refusal = barred(found.value, who) ?? this.#refusal(found.value.scene, found.value.element);
     return refusal ?? ok({ tagId, by: who?.name ?? '' });
+  }
+
+  /** An element that may be operated now, and by whom. */
+  operated(panelId: string, elementId: string, session: string | undefined): Result<{ readonly element: Element; readonly by: string }> {
+    const found = this.#find(panelId, elementId, undefined);
+    if (!found.ok) return found;
+    const who = this.#signIn.who(session, panelId);
+    const refusal = barred(found.value, who) ?? this.#refusal(found.value.scene, found.value.element);
+    return refusal ?? ok({ element: found.value.element, by: who?.name ?? '' });
   }
 
   /** Carries out what a press asks for, in order; what comes after one that was not done is left out. */

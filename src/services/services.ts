@@ -43,6 +43,8 @@ import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { PanelService } from './panelService.ts';
 import { AlarmService } from './alarms/alarmService.ts';
+import { PanelAlarms } from './panels/panelAlarms.ts';
+import { TextFiles } from './panels/textFiles.ts';
 import { SignIn } from './panels/signIn.ts';
 import { PanelDesks } from './panels/panelDesks.ts';
 import { PanelExchange } from './panels/panelExchange.ts';
@@ -81,6 +83,8 @@ export interface Services {
   readonly audit: AuditTrail;
   readonly signIn: SignIn;
   readonly alarms: AlarmService;
+  readonly panelAlarms: PanelAlarms;
+  readonly texts: TextFiles;
   readonly backups: BackupService;
   readonly network: NetworkService;
   readonly secrets: Pick<SecretBox, 'keep'>;
@@ -230,6 +234,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
     desks,
     signIn,
     alarms,
+    texts: new TextFiles(panels),
+    panelAlarms: new PanelAlarms(model, panels, alarms),
     pictures: new PictureService(model, pictures),
     memory,
     signatures: new SignatureService(memory),

@@ -173,7 +173,7 @@ const snapshot: FiledProject = {
   subjectLists: [],
   translations: [],
   operators: [],
-    alarms: [],
+  alarms: [],
   panels: [],
   pages: [],
   elements: [],

@@ -33,6 +33,7 @@ function scene(type: string): Scene {
     statesIn: () => null,
     picture: () => null,
     people: [],
+    alarms: [],
     wording: () => new Map(),
     ...AS_WRITTEN,
   };

@@ -50,7 +50,7 @@ const snapshot = (): Snapshot => ({
   subjectLists: [],
   translations: [],
   operators: [],
-    alarms: [],
+  alarms: [],
   sources: [],
   tags: [tag],
   scales: [],

@@ -1,6 +1,6 @@
 /** Alarms as lists show them. */
-import type { Alarm, Priority } from '../project/kinds/alarm.ts';
-import { PRIORITIES } from '../project/kinds/alarm.ts';
+import type { Alarm } from '../project/kinds/alarm.ts';
+import { PRIORITIES, type Priority } from '../project/kinds/priorities.ts';
 import { isCalling, type AlarmEventKind, type AlarmState, type Shelved, type Standing } from './alarmState.ts';
 
 export interface AlarmLine

@@ -7,7 +7,7 @@
 export const ALARM_STATES = ['normal', 'unacked', 'acked', 'returned', 'latchedUnacked', 'latchedAcked', 'shelved', 'suppressed', 'out'] as const;
 export type AlarmState = (typeof ALARM_STATES)[number];
 
-export const STATE_WORDS: Readonly<Record<AlarmState, string>> = {
+export const STATE_WORDS = {
   normal: 'normal',
   unacked: 'active',
   acked: 'active, acknowledged',
@@ -17,7 +17,7 @@ export const STATE_WORDS: Readonly<Record<AlarmState, string>> = {
   shelved: 'shelved',
   suppressed: 'suppressed by design',
   out: 'out of service',
-};
+} as const satisfies Readonly<Record<AlarmState, string>>;
 
 /** How an alarm behaves. */
 export interface AlarmManner {
@@ -72,7 +72,7 @@ export const NORMAL: Standing = {
 export const ALARM_EVENTS = ['came', 'gone', 'acked', 'reset', 'shelved', 'unshelved', 'suppressed', 'unsuppressed', 'out', 'in'] as const;
 export type AlarmEventKind = (typeof ALARM_EVENTS)[number];
 
-export const EVENT_WORDS: Readonly<Record<AlarmEventKind, string>> = {
+export const EVENT_WORDS = {
   came: 'came',
   gone: 'gone',
   acked: 'acknowledged',
@@ -83,7 +83,7 @@ export const EVENT_WORDS: Readonly<Record<AlarmEventKind, string>> = {
   unsuppressed: 'suppressed no more',
   out: 'out of service',
   in: 'in service again',
-};
+} as const satisfies Readonly<Record<AlarmEventKind, string>>;
 
 export interface AlarmEvent {
   readonly kind: AlarmEventKind;

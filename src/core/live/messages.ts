@@ -1,6 +1,7 @@
 /** What goes over the live channel, both ways. One WebSocket a page; JSON text. */
 import type { Proof } from '../check/checkResult.ts';
 import type { SignedIn } from '../panel/levels.ts';
+import type { AlarmsNow } from '../alarm/alarmLine.ts';
 import type { LimitKey } from '../ranges/limits.ts';
 import type { Applied } from '../project/snapshot.ts';
 import type { ValueJson } from '../value/engineering.ts';
@@ -96,8 +97,23 @@ export interface ServerSigned {
   readonly kind: 'signed';
   readonly who: SignedIn | null;
 }
+/** Alarms as they stand now, to who has asked for them. */
+export interface ServerAlarms {
+  readonly kind: 'alarms';
+  readonly now: AlarmsNow;
+}
 export type ServerMessage =
-  ServerHello | ServerBatch | ServerChange | ServerPart | ServerProof | ServerAsk | ServerWrite | ServerHeld | ServerSigned | ScreenOrder;
+  | ServerHello
+  | ServerBatch
+  | ServerChange
+  | ServerPart
+  | ServerProof
+  | ServerAsk
+  | ServerWrite
+  | ServerHeld
+  | ServerSigned
+  | ServerAlarms
+  | ScreenOrder;
 
 export type ClientMessage =
   | { readonly kind: 'subscribe'; readonly tags: readonly string[] }
@@ -115,6 +131,8 @@ export type ClientMessage =
   /** Somebody is signed in at this glass, and has touched it; null: nobody is. */
   | { readonly kind: 'session'; readonly panelId: string; readonly token: string | null }
   | { readonly kind: 'release'; readonly hold: string }
+  /** Alarms are shown from now on: those of a panel, or null for all of the project. */
+  | { readonly kind: 'alarms'; readonly panelId: string | null }
   /** A screen has drawn a page; null: nobody sees it now. `order`: it was sent there, 0 when it opens; null: a person chose it. */
   | {
       readonly kind: 'screen';

@@ -1,5 +1,6 @@
 /** Every kind of element, each one entry. Drawings are in `ui/panels/drawings`, one for each of these. */
 import type { ElementKindEntry, Writes } from './elementKind.ts';
+import { alarmBar, alarms } from './kinds/alarms.ts';
 import { bar } from './kinds/bar.ts';
 import { button } from './kinds/button.ts';
 import { choiceKind } from './kinds/choice.ts';
@@ -40,6 +41,8 @@ const WRITTEN = {
   entry,
   pick,
   subject,
+  alarms,
+  alarmBar,
   trend,
   table,
   clock,

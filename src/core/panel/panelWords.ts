@@ -1,3 +1,6 @@
+import { EVENT_WORDS, STATE_WORDS } from '../alarm/alarmState.ts';
+import { PRIORITIES } from '../project/kinds/priorities.ts';
+
 /** What the program itself says on a glass: it is translated with the texts of the panel. */
 export const PANEL_WORDS = [
   'no value',
@@ -35,5 +38,37 @@ export const PANEL_WORDS = [
   'Nobody can sign in here yet.',
   'on',
   'off',
+  'Alarms',
+  'No alarms',
+  'Now',
+  'Before',
+  'Nothing has come yet',
+  'Acknowledge',
+  'Acknowledge all',
+  'Shelve',
+  'Back from the shelf',
+  'Reset',
+  'Close',
+  'Why',
+  'For how long',
+  '{1} min',
+  '{1} h',
+  'until {1}',
+  'What to do',
+  'Group',
+  'Came',
+  'Gone',
+  'Acknowledged',
+  'Shelved',
+  'not known now',
+  'not live',
+  '{1} not known',
+  '{1} call',
+  '{1} open, {2} call',
+  'Alarms are not live',
+  'Of {1} it is not known whether they hold',
+  ...PRIORITIES,
+  ...(Object.values(STATE_WORDS) as (typeof STATE_WORDS)[keyof typeof STATE_WORDS][]),
+  ...(Object.values(EVENT_WORDS) as (typeof EVENT_WORDS)[keyof typeof EVENT_WORDS][]),
 ] as const;
 export type PanelWordText = (typeof PANEL_WORDS)[number];

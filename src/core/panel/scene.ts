@@ -1,6 +1,7 @@
 /** What a page is drawn from: a bundle on the glass, the project itself while it is arranged. */
 import { group } from 'd3-array';
 import type { Element } from '../project/kinds/element.ts';
+import type { Alarm } from '../project/kinds/alarm.ts';
 import type { Operator } from '../project/kinds/operator.ts';
 import type { Page } from '../project/kinds/page.ts';
 import type { WordRole } from './exchange.ts';
@@ -44,6 +45,8 @@ export interface Scene {
   readonly words: readonly SceneWord[];
   /** Who can sign in; nobody where nothing needs a level. */
   readonly people: readonly Pick<Operator, 'id' | 'name'>[];
+  /** Those that its lists and lines show; on a glass they come by themselves. */
+  readonly alarms: readonly Alarm[];
   /** Null for a tag that is gone. */
   readonly tag: (id: string) => SceneTag | null;
   readonly statesIn: (stateListId: string) => readonly State[] | null;
@@ -53,6 +56,8 @@ export interface Scene {
   readonly wording: (code: string) => Wording;
   /** A text of a controller, or the name of a value, in the language that the scene is in. */
   readonly word: (text: string) => string;
+  /** A text with places for values in that language. */
+  readonly wordTemplate: (template: string) => string;
   /** What the program itself says, in that language. */
   readonly say: (word: PanelWordText, ...values: readonly string[]) => string;
 }
@@ -60,8 +65,9 @@ export interface Scene {
 const NOTHING_SAID: Wording = new Map();
 
 /** In the language that all is written in. */
-export const AS_WRITTEN: Pick<Scene, 'word' | 'say'> = {
+export const AS_WRITTEN: Pick<Scene, 'word' | 'wordTemplate' | 'say'> = {
   word: (text) => text,
+  wordTemplate: (template) => template,
   say: (word, ...values) => saidIn(word, values, NOTHING_SAID),
 };
 

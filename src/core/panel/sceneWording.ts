@@ -83,6 +83,7 @@ export function sceneInLanguage(scene: Scene, code: string | null): Scene {
       return states && once(wording, states, (of) => rewordedStates(of, reword));
     },
     word: reword.plain,
+    wordTemplate: reword.template,
     say: (word, ...values) => saidIn(word, values, wording),
   };
 }
@@ -126,6 +127,11 @@ export function textsOf(scene: Scene): readonly PanelText[] {
       if (typeof stateListId === 'string') rewordedStates(scene.statesIn(stateListId) ?? [], here);
       for (const id of tagsUsedBy(element)) for (const { name } of scene.tag(id)?.def?.names ?? []) here.plain(name);
     }
+  }
+  const everywhere = at({ pageId: null, element: null });
+  for (const { settings, group, advice } of scene.alarms) {
+    everywhere.template(settings.template);
+    for (const text of [group, advice]) everywhere.plain(text);
   }
   const said = [...found].map(([source, where]) => ({ source, where }));
   return [...said, ...PANEL_WORDS.filter((word) => !found.has(word)).map((source) => ({ source, where: [] }))];

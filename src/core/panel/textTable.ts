@@ -8,6 +8,9 @@ import { textsOf, type TextPlace } from './sceneWording.ts';
 import { isTooLong } from './wordRoom.ts';
 import { languageCode, languageName, translationOf, withPlainEnds } from './wording.ts';
 
+export const TEXT_FORMATS = ['csv', 'xlsx'] as const;
+export type TextFormat = (typeof TEXT_FORMATS)[number];
+
 export interface TextRow {
   readonly source: string;
   /** In words: `Bagging: Start, Stop`. */

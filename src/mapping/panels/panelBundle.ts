@@ -199,6 +199,7 @@ export function sceneIn({
     subjectsOn: (pageId) => lists.get(pages.find(({ id }) => id === pageId)?.subjectListId ?? '') ?? null,
     words,
     people,
+    alarms: [],
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,
     picture: (id) => pictures[id] ?? null,

@@ -1,6 +1,7 @@
 /** A panel of a project as it is drawn: what its elements use, with effective settings. */
 import { hasLevels } from '@/core/panel/levels.ts';
-import type { Element, Operator, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
+import { shownBy } from '@/core/panel/panelAlarms.ts';
+import type { Alarm, Element, Operator, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
 import { AS_WRITTEN, byHeight, isOfGlass, type Scene, type SceneTag } from '@/core/panel/scene.ts';
 import type { SceneSubjects } from '@/core/panel/subjects.ts';
 import { tagsUsedBy } from '@/core/panel/uses.ts';
@@ -20,6 +21,7 @@ export interface PanelsProject extends SubjectsProject {
   picture(id: string): Picture | null;
   wording(code: string): Wording;
   readonly operators: readonly Operator[];
+  readonly alarms: readonly Alarm[];
 }
 
 /** Null for a panel that is gone. */
@@ -58,6 +60,7 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
     people: hasLevels({ pages, elementsOn })
       ? project.operators.map(({ id, name }) => ({ id, name })).sort((a, b) => a.name.localeCompare(b.name, 'en'))
       : [],
+    alarms: project.alarms.length === 0 ? [] : project.alarms.filter(shownBy(pages.flatMap(({ id }) => elementsOn(id)))),
     tag: (id) => sceneTagOf(project, id),
     statesIn: (id) => project.stateList(id)?.states ?? null,
     picture: (id) => project.picture(id),

@@ -48,6 +48,8 @@ export type DoubtCode =
   | 'page-unreached'
   | 'page-no-way'
   | 'nobody-may'
+  | 'alarm'
+  | 'alarm-unseen'
   | 'no-subject'
   | 'subject-gone'
   | 'subject-missing'
@@ -60,7 +62,7 @@ export interface Doubt {
   readonly code: DoubtCode;
   readonly severity: Severity;
   readonly message: string;
-  readonly about: { readonly kind: 'tag' | 'device' | 'link' | 'page' | 'copyRule'; readonly id: string };
+  readonly about: { readonly kind: 'tag' | 'device' | 'link' | 'page' | 'copyRule' | 'alarm'; readonly id: string };
   /** The other tag, where it is about two. */
   readonly otherId?: string;
   readonly remedy?: { readonly button: string; readonly label: string; readonly changes: readonly Change[] };

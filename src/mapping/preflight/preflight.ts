@@ -7,6 +7,8 @@ import { sortedJson } from '@/core/project/sameJson.ts';
 import { deviceIdOf, expressionIn } from '@/core/project/tagSource.ts';
 import { loopProblem } from '../copies/copyLoop.ts';
 import { copyPairs, copyProblem } from '../copies/copyPairs.ts';
+import { tagsOfAlarm } from '@/core/alarm/alarmTags.ts';
+import { alarmDoubts } from './alarmDoubts.ts';
 import { DeviceLook, placedOf } from './deviceDoubts.ts';
 import type { Doubt, PreflightProject, Severity } from './doubt.ts';
 import { panelDoubts } from './panelDoubts.ts';
@@ -16,7 +18,7 @@ const SEVERITIES: readonly Severity[] = ['error', 'warning', 'note'];
 /** Tags between which others get their turn. */
 const STEP = 200;
 /** What only changes what is said of a tag itself; any other kind may change what is said of all. */
-const OF_ONE_TAG: ReadonlySet<EntityKind> = new Set(['tag', 'scale', 'element', 'page', 'panel', 'member', 'source', 'copyRule']);
+const OF_ONE_TAG: ReadonlySet<EntityKind> = new Set(['tag', 'scale', 'element', 'page', 'panel', 'member', 'source', 'copyRule', 'alarm']);
 
 /** Keeps what it found of each tag and device, and looks only at what changed since. */
 export class Preflight {
@@ -57,7 +59,13 @@ export class Preflight {
     const doubts: Doubt[] = [];
     for (const found of this.#doubts.values()) doubts.push(...found);
     for (const { id } of project.devices) doubts.push(...(yield* this.#devices.get(id)?.doubts(project) ?? nothing()));
-    doubts.push(...partyDoubts(project, this.#countOn), ...panelDoubts(project), ...copyDoubts(project), ...this.#unusedDoubts(project));
+    doubts.push(
+      ...partyDoubts(project, this.#countOn),
+      ...panelDoubts(project),
+      ...alarmDoubts(project),
+      ...copyDoubts(project),
+      ...this.#unusedDoubts(project),
+    );
     return SEVERITIES.flatMap((severity) => doubts.filter((doubt) => doubt.severity === severity));
   }
 
@@ -115,6 +123,7 @@ export class Preflight {
           .add(fromId)
           .add(toId)
           .add(rule.triggerTagId ?? '');
+    for (const alarm of project.alarms) for (const id of tagsOfAlarm(alarm)) used.add(id);
     for (const device of project.devices)
       for (const tagId of [device.identityTagId, device.lifeTagId, device.ownLifeTagId]) if (tagId !== null) used.add(tagId);
     const unused = new Map(this.#countOn);

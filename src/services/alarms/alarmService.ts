@@ -122,8 +122,9 @@ export class AlarmService {
     if (changes.some(({ kind }) => GOES_BY.has(kind))) this.#reconcile();
   }
 
-  now(): AlarmsNow {
-    const all = [...this.#running.values()];
+  /** @param isShown which of them; all where nobody says */
+  now(isShown: (alarm: Alarm) => boolean = () => true): AlarmsNow {
+    const all = [...this.#running.values()].filter(({ alarm }) => isShown(alarm));
     const unknown = all.filter((running) => running.unknown !== '' && stateOf(running.standing) === 'normal');
     return {
       lines: all.filter(({ standing }) => isOpen(stateOf(standing))).map(lineOf),

@@ -2,15 +2,13 @@
 import * as XLSX from '@e965/xlsx';
 import Papa from 'papaparse';
 import { FORMULA, withoutGuard } from '@/core/csvGuard.ts';
-import { readTable, tableOf, type TextsRead } from '@/core/panel/textTable.ts';
+import { readTable, tableOf, type TextFormat, type TextsRead } from '@/core/panel/textTable.ts';
 import { withPlainEnds } from '@/core/panel/wording.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { PanelTexts } from '@/mapping/panels/panelTexts.ts';
+import type { PanelService } from '../panelService.ts';
 import { decodeText } from '../lists/decodeText.ts';
 import { looksLikeOldWorkbook, looksLikeWorkbook, readSheet } from '../lists/workbook.ts';
-
-export const TEXT_FORMATS = ['csv', 'xlsx'] as const;
-export type TextFormat = (typeof TEXT_FORMATS)[number];
 
 export interface TextFile {
   readonly name: string;
@@ -23,7 +21,26 @@ const WORKBOOK = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sh
 /** In characters. */
 const WIDTHS = { source: 48, where: 32, text: 48, note: 12 };
 
-export function writeTexts({ scene, codes, rows }: PanelTexts, format: TextFormat): Result<TextFile> {
+export class TextFiles {
+  readonly #panels: Pick<PanelService, 'texts'>;
+
+  constructor(panels: Pick<PanelService, 'texts'>) {
+    this.#panels = panels;
+  }
+
+  write(panelId: string, format: TextFormat): Result<TextFile> {
+    const texts = this.#panels.texts(panelId);
+    return texts.ok ? writeTexts(texts.value, format) : texts;
+  }
+
+  /** Changes nothing: what it would change is told. */
+  read(panelId: string, bytes: Uint8Array): Result<TextsRead> {
+    const texts = this.#panels.texts(panelId);
+    return texts.ok ? readTexts(bytes, texts.value) : texts;
+  }
+}
+
+function writeTexts({ scene, codes, rows }: PanelTexts, format: TextFormat): Result<TextFile> {
   const own = scene.panel.languages[0]?.code;
   if (own === undefined || codes.length === 0) return fail('languages', 'The panel speaks one language.', 'Give it another one first.');
   const table = tableOf(rows, codes, own);
@@ -38,7 +55,7 @@ export function writeTexts({ scene, codes, rows }: PanelTexts, format: TextForma
   return ok({ name, type: WORKBOOK, bytes: new Uint8Array(XLSX.write(book, { type: 'array', bookType: 'xlsx' }) as ArrayBuffer) });
 }
 
-export function readTexts(bytes: Uint8Array, { rows, codes }: PanelTexts): Result<TextsRead> {
+function readTexts(bytes: Uint8Array, { rows, codes }: PanelTexts): Result<TextsRead> {
   if (looksLikeOldWorkbook(bytes)) return fail('old-workbook', 'The file is a workbook in the format of before 2007.', 'Save it as XLSX or CSV.');
   if (looksLikeWorkbook(bytes)) {
     const sheet = readSheet(bytes);

@@ -17,6 +17,7 @@ import {
   type ServerPart,
   type ServerProof,
 } from '@/core/live/messages.ts';
+import type { AlarmsNow } from '@/core/alarm/alarmLine.ts';
 import type { SignedIn } from '@/core/panel/levels.ts';
 import { v7 as uuid } from 'uuid';
 import { laterClock } from '@/core/live/laterClock.ts';
@@ -72,6 +73,8 @@ const pageClock = laterClock(
 export abstract class LiveClient {
   state: ChannelState = 'connecting';
   status: Status | null = null;
+  /** Alarms as they stand; null until somebody shows them, and they have come. */
+  alarms: AlarmsNow | null = null;
 
   /** Reads what this page has really drawn; only panel pages have one. */
   #readDrawn: ((tagId: string) => readonly Drawn[]) | null = null;
@@ -82,6 +85,9 @@ export abstract class LiveClient {
   readonly #writeListeners = new Set<(write: WriteRecord) => void>();
   /** Presses that are held now, with who wants to hear of them. */
   readonly #holds = new Map<string, { readonly told: (held: ServerHeld) => void; readonly stop: () => void }>();
+  /** How many show alarms, and whose. */
+  #alarmsShown = 0;
+  #alarmsOf: string | null = null;
   #socket: WebSocket | null = null;
   #connectingSince = 0;
   #boot = '';
@@ -147,6 +153,18 @@ export abstract class LiveClient {
         this.#wanted.delete(tagId);
         this.#subscribeSoon();
       }
+    };
+  }
+
+  /** Shows alarms from now on. @param panelId of a panel; null for all of the project. @returns what ends it */
+  wantAlarms(panelId: string | null): () => void {
+    if (this.#alarmsShown++ === 0 || panelId !== this.#alarmsOf) {
+      this.#alarmsOf = panelId;
+      this.alarms = null;
+      this.send({ kind: 'alarms', panelId });
+    }
+    return () => {
+      this.#alarmsShown--;
     };
   }
 
@@ -222,6 +240,7 @@ export abstract class LiveClient {
         this.greeted(message, message.boot !== this.#boot);
         this.#boot = message.boot;
         this.#subscribeNow();
+        if (this.#alarmsShown > 0) this.send({ kind: 'alarms', panelId: this.#alarmsOf });
         break;
       case 'batch':
         this.#takeBatch(message);
@@ -243,6 +262,10 @@ export abstract class LiveClient {
       }
       case 'screen':
         this.ordered(message);
+        break;
+      case 'alarms':
+        this.alarms = message.now;
+        this.tell();
         break;
       case 'signed':
         this.signedIn(message.who);
@@ -277,6 +300,8 @@ export abstract class LiveClient {
   #becomeSilent(): void {
     if (this.state === 'silent') return;
     this.state = 'silent';
+    // What they are when the server answers again is told anew.
+    this.alarms = null;
     this.#refreshAll();
     this.tell();
   }

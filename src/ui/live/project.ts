@@ -3,6 +3,7 @@ import { group } from 'd3-array';
 import type { Proof } from '@/core/check/checkResult.ts';
 import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type ComingTags, type FirstSnapshot } from '@/core/project/snapshot.ts';
 import type {
+  Alarm,
   AnyEntity,
   Block,
   CopyRule,
@@ -334,6 +335,12 @@ export class ProjectView implements Tallied {
   }
   translation(code: string, source: string): Translation | null {
     return translationIn(this.tables.translation, code, source);
+  }
+  get alarms(): readonly Alarm[] {
+    return [...this.tables.alarm.values()];
+  }
+  alarm(id: string): Alarm | null {
+    return this.tables.alarm.get(id) ?? null;
   }
   get operators(): readonly Operator[] {
     return sortedByName(this.tables.operator);

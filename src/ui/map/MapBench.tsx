@@ -2,7 +2,7 @@
 /** All tags with their live values: searched by typing, edited in place by keyboard. */
 import { counted } from '@/core/counted.ts';
 import Link from 'next/link';
-import { Boxes, Copy, FolderTree, Grid3x3, ListChecks, Plus } from 'lucide-react';
+import { Bell, Boxes, Copy, FolderTree, Grid3x3, ListChecks, Plus } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useProject } from '../live/LiveContext.tsx';
 import { Empty } from '../parts/Field.tsx';
@@ -68,6 +68,9 @@ export function MapBench() {
         </Link>
         <Link className="btn btn-sm btn-outline" href="/map/copies" title="Values that are copied from tag to tag">
           <Copy size={14} aria-hidden /> Copies
+        </Link>
+        <Link className="btn btn-sm btn-outline" href="/map/alarms" title="What calls for somebody, and what became of it">
+          <Bell size={14} aria-hidden /> Alarms
         </Link>
         <Link className="btn btn-sm btn-outline" href="/map/preflight" title="Everything doubtful in the project, in one list">
           <ListChecks size={14} aria-hidden /> Preflight

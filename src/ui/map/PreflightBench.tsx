@@ -121,5 +121,7 @@ function wayTo({ code, about }: Doubt): string {
       return `/panels?page=${about.id}`;
     case 'copyRule':
       return '/map/copies';
+    case 'alarm':
+      return '/map/alarms';
   }
 }

@@ -79,7 +79,7 @@ function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, 
   const Draw = DRAWINGS[kind];
   const isWritable = tagsWritten(element).every((id) => scene.tag(id)?.canWrite === true);
   // A button that only leads to another page needs no tag.
-  const needsTag = ELEMENTS[kind].isTouched && kind !== 'subject' && (kind !== 'button' || actionsOf(element).some(isWriting));
+  const needsTag = ELEMENTS[kind].isTouched && ELEMENTS[kind].takes !== 'none' && (kind !== 'button' || actionsOf(element).some(isWriting));
   const isEnabled = isPressable && !isBarred && !isOff && !isCovered && (!needsTag || (isWritable && tagsWritten(element).length > 0));
   return (
     <div
@@ -97,7 +97,7 @@ function box({ element, isPlaced, w, h, conditions }: ShownProps, { isArranged, 
           <span className="bg-base-100 rounded px-2">{scene.say('covered')}</span>
         </div>
       ) : null}
-      {isBarred && isPressable && ELEMENTS[kind].isTouched ? (
+      {isBarred && isPressable && ELEMENTS[kind].isTouched && kind !== 'alarms' && kind !== 'alarmBar' ? (
         <button
           type="button"
           className="absolute inset-0 flex cursor-pointer items-start justify-end rounded-md p-1"

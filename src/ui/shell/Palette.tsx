@@ -165,6 +165,7 @@ function useActions(): readonly Action[] {
       : []),
     { name: 'Memory of a device', about: 'what lies where, what overlaps, what is free; makes tags of cells', run: () => router.push('/map/memory') },
     { name: 'Copy rules', about: 'values that are copied from tag to tag, while somebody has armed them', run: () => router.push('/map/copies') },
+    { name: 'Alarms', about: 'what calls for somebody, how it stands, and what became of it', run: () => router.push('/map/alarms') },
     { name: 'Preflight', about: 'everything doubtful in the project: overlaps, units, unused tags', run: () => router.push('/map/preflight') },
     { name: 'Log of writes', about: 'what was written to machines, when and by whom', run: () => router.push('/writes') },
     { name: 'Audit trail', about: 'who unlocked, joined, checked and restored, and when', run: () => router.push('/audit') },

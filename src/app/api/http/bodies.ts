@@ -2,6 +2,7 @@
 import { UUID } from '@/core/patterns.ts';
 import { array, boolean, mixed, number, object, string } from 'yup';
 import { draftChoicesSchema } from '@/core/taglist/choicesSchema.ts';
+import { ALARM_ACTS, type AlarmAct } from '@/core/alarm/alarmLine.ts';
 import { WRITERS, type Writer } from '@/core/live/status.ts';
 
 export const id = (what: string) => string().matches(UUID, `${what} must be a UUID.`).required(`${what} is missing.`);
@@ -45,6 +46,26 @@ export const SIGN_OUT_BODY = object({ session: string().max(64, 'The session is 
 );
 
 export const PIN_BODY = object({ pin: string().max(40, 'The PIN is too long.').required('The PIN is missing.') }).noUnknown(true, only);
+
+const alarmAct = {
+  act: string<AlarmAct>()
+    .oneOf(ALARM_ACTS, `What is done is one of ${ALARM_ACTS.join(', ')}.`)
+    .required('What is done is missing.'),
+  count: number().integer('The coming is a whole number.').min(0).required('The coming that was seen is missing.'),
+  why: string().max(200, 'The reason is too long.'),
+  minutes: number().integer('The minutes are a whole number.'),
+};
+
+export const ALARM_BODY = object({
+  ...alarmAct,
+  who: string().trim().max(60, 'The name is too long.').required('Who does it is missing.'),
+}).noUnknown(true, only);
+
+export const PANEL_ALARM_BODY = object({
+  ...alarmAct,
+  alarmId: id('The alarm'),
+  session: string().max(64, 'The session is too long.'),
+}).noUnknown(true, only);
 
 export const WRITE_BODY = object({
   id: id('The write'),

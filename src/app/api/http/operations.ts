@@ -2,6 +2,7 @@
 import type { AnyObjectSchema } from 'yup';
 import { COMMAND_SCHEMA } from '@/core/project/command.ts';
 import {
+  ALARM_BODY,
   ARM_BODY,
   CHECK_BODY,
   COMMIT_BODY,
@@ -15,6 +16,7 @@ import {
   SECRET_BODY,
   SIGNATURE_BODY,
   NETWORK_BODY,
+  PANEL_ALARM_BODY,
   PEER_BODY,
   PIN_BODY,
   PRESS_BODY,
@@ -265,6 +267,23 @@ export const OPERATIONS: readonly Operation[] = [
     path: '/panels/{id}',
     summary: 'A panel as a glass draws it',
     answer: 'Its pages and elements, and of tags and state lists those that they use',
+  },
+  { method: 'get', path: '/alarms', summary: 'Alarms as they stand now', answer: 'Open alarms, and how many nobody can vouch for' },
+  { method: 'get', path: '/alarms/events', summary: 'What became of alarms', answer: 'The newest first, each as it was said then' },
+  {
+    method: 'post',
+    path: '/alarms/{id}/act',
+    summary: 'Acknowledge, reset, shelve or unshelve an alarm',
+    answer: 'How it stands then',
+    body: ALARM_BODY,
+  },
+  { method: 'get', path: '/panels/{id}/alarms', summary: 'What became of the alarms that a panel shows', answer: 'The newest first' },
+  {
+    method: 'post',
+    path: '/panels/{id}/elements/{elementId}/alarm',
+    summary: 'The same by an alarm list of a panel: of what it shows, and by who may operate it',
+    answer: 'How it stands then',
+    body: PANEL_ALARM_BODY,
   },
   { method: 'get', path: '/operators', summary: 'People who sign in at panels', answer: 'Id, name and level of each, and whether a PIN is set' },
   {

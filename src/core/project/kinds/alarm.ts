@@ -4,10 +4,7 @@ import { isBound, LONGEST_EXPRESSION, type Bound } from '../../panel/bound.ts';
 import { LONGEST_DELAY_MS } from '../../ranges/limits.ts';
 import { ID_FIELD, idText, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
-
-/** From what has to be seen to first. IEC 62682 advises three or four. */
-export const PRIORITIES = ['critical', 'high', 'medium', 'low'] as const;
-export type Priority = (typeof PRIORITIES)[number];
+import { PRIORITIES, type Priority } from './priorities.ts';
 
 export interface AlarmSettings {
   /** What it says, with values in braces. */

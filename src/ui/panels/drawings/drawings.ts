@@ -1,5 +1,7 @@
 /** The drawing of each kind of element. */
 import type { ElementKind } from '@/core/panel/kinds.ts';
+import { AlarmBarDrawing } from './alarmBar.tsx';
+import { AlarmsDrawing } from './alarms.tsx';
 import { BarDrawing } from './bar.tsx';
 import { ButtonDrawing } from './button.tsx';
 import { ChoiceDrawing } from './choice.tsx';
@@ -35,6 +37,8 @@ export const DRAWINGS: Readonly<Record<ElementKind, Drawing>> = {
   entry: EntryDrawing,
   pick: PickDrawing,
   subject: SubjectDrawing,
+  alarms: AlarmsDrawing,
+  alarmBar: AlarmBarDrawing,
   trend: TrendDrawing,
   table: TableDrawing,
   clock: ClockDrawing,

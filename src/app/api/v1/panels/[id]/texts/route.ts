@@ -1,6 +1,6 @@
 import { object, string } from 'yup';
 import { MAX_LIST_BYTES } from '@/core/taglist/limits.ts';
-import { readTexts, TEXT_FORMATS, writeTexts } from '@/services/panels/textFiles.ts';
+import { TEXT_FORMATS } from '@/core/panel/textTable.ts';
 import { answer, answerFile, guarded, problem, readFile, readQuery } from '../../../../http/answers.ts';
 import { services } from '../../../../http/services.ts';
 
@@ -13,14 +13,11 @@ interface Context {
 export const GET = guarded(async (request: Request, context: Context) => {
   const query = readQuery(request, QUERY);
   if (!query.ok) return problem(query.problem);
-  const texts = services().panels.texts((await context.params).id);
-  const file = texts.ok ? writeTexts(texts.value, query.value.format ?? 'csv') : texts;
+  const file = services().texts.write((await context.params).id, query.value.format ?? 'csv');
   return file.ok ? answerFile(file.value) : problem(file.problem);
 });
 
 export const POST = guarded(async (request: Request, context: Context) => {
-  const texts = services().panels.texts((await context.params).id);
-  if (!texts.ok) return problem(texts.problem);
   const file = await readFile(request, MAX_LIST_BYTES);
-  return answer(file.ok ? readTexts(file.value, texts.value) : file);
+  return answer(file.ok ? services().texts.read((await context.params).id, file.value) : file);
 });
