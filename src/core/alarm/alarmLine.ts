@@ -15,15 +15,21 @@ export interface AlarmLine
   readonly problem: string;
 }
 
-/** What there is to see now: open alarms, and how many normal ones nobody can vouch for. */
-export interface AlarmsNow {
-  readonly lines: readonly AlarmLine[];
-  readonly unknown: number;
-  /** Why, of one of them. */
+/** A normal alarm that nobody can vouch for. */
+export interface UnknownAlarm extends Pick<Alarm, 'priority' | 'group'> {
+  readonly template: string;
   readonly why: string;
 }
 
-export const NO_ALARMS: AlarmsNow = { lines: [], unknown: 0, why: '' };
+/** What there is to see now: open alarms, and normal ones whose condition is not known. */
+export interface AlarmsNow {
+  readonly lines: readonly AlarmLine[];
+  readonly unknown: readonly UnknownAlarm[];
+  /** What keeps all of them from being kept; empty for nothing. */
+  readonly problem: string;
+}
+
+export const NO_ALARMS: AlarmsNow = { lines: [], unknown: [], problem: '' };
 
 /** What became of an alarm, as it is kept. */
 export interface AlarmRecord {

@@ -125,11 +125,12 @@ export class AlarmService {
   /** @param isShown which of them; all where nobody says */
   now(isShown: (alarm: Alarm) => boolean = () => true): AlarmsNow {
     const all = [...this.#running.values()].filter(({ alarm }) => isShown(alarm));
-    const unknown = all.filter((running) => running.unknown !== '' && stateOf(running.standing) === 'normal');
     return {
       lines: all.filter(({ standing }) => isOpen(stateOf(standing))).map(lineOf),
-      unknown: unknown.length,
-      why: this.#storeProblem || (unknown[0] ? `${templateNamed(unknown[0].alarm)}: ${unknown[0].unknown}` : ''),
+      unknown: all.flatMap(({ alarm: { priority, group, settings }, standing, unknown: why }) =>
+        why !== '' && stateOf(standing) === 'normal' ? [{ priority, group, template: settings.template, why }] : [],
+      ),
+      problem: this.#storeProblem,
     };
   }
 
@@ -386,11 +387,6 @@ function lineOf({ alarm, standing, unknown, problem }: Running): AlarmLine {
     problem,
   };
 }
-
-const templateNamed = ({ settings }: Alarm): string =>
-  textParts(settings.template)
-    .map(({ text, by }) => (by === null ? text : '…'))
-    .join('');
 
 function saidOf({ settings }: Alarm, values: Standing['values']): string {
   return textParts(settings.template)

@@ -10,10 +10,11 @@ import { counted } from '@/core/counted.ts';
 import { walked } from '@/core/panel/bound.ts';
 import { AS_WRITTEN } from '@/core/panel/scene.ts';
 import type { Alarm } from '@/core/project/entities.ts';
+import { PRIORITIES } from '@/core/project/kinds/priorities.ts';
 import { call } from '../live/api.ts';
 import { useChange, useProject, useStep } from '../live/LiveContext.tsx';
 import { boundText } from '../panels/editor/BoundField.tsx';
-import { PriorityMark, stateText, timeText, useAlarmsNow } from '../panels/drawings/alarmParts.tsx';
+import { PriorityMark, stateText, timeText, unknownText, useAlarmsNow } from '../panels/drawings/alarmParts.tsx';
 import { Empty } from '../parts/Field.tsx';
 import { saveCsv } from '../parts/saveCsv.ts';
 import { AlarmForm } from './AlarmForm.tsx';
@@ -27,7 +28,9 @@ export function AlarmsBench() {
   const [open, setOpen] = useState<Alarm | 'new' | null>(null);
   const [isPast, setPast] = useState(false);
   const now = useAlarmsNow(null);
-  const { alarms } = project;
+  const alarms = [...project.alarms].sort(
+    (a, b) => PRIORITIES.indexOf(a.priority) - PRIORITIES.indexOf(b.priority) || a.group.localeCompare(b.group, 'en'),
+  );
   const standing = new Map(now?.lines.map((line) => [line.id, line]));
   return (
     <div className="flex h-full flex-col gap-2">
@@ -37,11 +40,12 @@ export function AlarmsBench() {
           {counted(alarms.length, 'alarm')}
           {now ? `, ${now.lines.length} open` : ''}
         </span>
-        {now && now.unknown > 0 ? (
-          <span className="is-look truncate text-sm" title={now.why}>
-            ◑ of {now.unknown} it is not known whether they hold
+        {now && now.unknown.length > 0 ? (
+          <span className="is-look min-w-0 truncate text-sm" title={unknownText(now.unknown, AS_WRITTEN)}>
+            ◑ {unknownText(now.unknown, AS_WRITTEN)}
           </span>
         ) : null}
+        {now && now.problem !== '' ? <span className="is-bad truncate text-sm">✕ {now.problem}</span> : null}
         <span className="flex-1" />
         <div className="flex gap-1" role="group" aria-label="What is shown">
           <button
@@ -115,7 +119,7 @@ function AlarmRow({ alarm, line, isKnown, onEdit }: AlarmRowProps) {
   const raised = conditionText(alarm, project);
   return (
     <div role="row" data-alarm={state} className={`${COLUMNS} border-base-300 min-h-9 border-b py-1`}>
-      <PriorityMark line={{ priority: alarm.priority, state }} say={AS_WRITTEN.say} />
+      <PriorityMark priority={alarm.priority} say={AS_WRITTEN.say} />
       <button type="button" className="link link-hover truncate text-left font-medium" title={template} onClick={onEdit}>
         {template}
       </button>

@@ -201,20 +201,29 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'languages' ? <LanguagesDialog panel={panel} onClose={() => setOpen(null)} /> : null}
       {open === 'people' ? <PeopleDialog panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
       {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
-      <IconButton icon={Layers} label="Subjects" title="Subjects: one page for many like things" onClick={() => setOpen('subjects')} />
-      <IconButton icon={Waypoints} label="Map of pages" title="Map of pages: what leads where" onClick={() => setOpen('ways')} />
-      <IconButton
-        icon={ArrowLeftRight}
-        label="With the controller"
-        title="With the controller: pages that it commands, what it is told"
-        onClick={() => setOpen('exchange')}
-      />
-      <IconButton icon={Languages} label="Languages" title="Languages: the texts of the panel in each" onClick={() => setOpen('languages')} />
-      <IconButton icon={Users} label="People" title="People: who may open and operate what" onClick={() => setOpen('people')} />
-      <IconButton icon={FileJson} label="Pages as a file" onClick={() => setOpen('file')} />
-      <IconButton icon={MonitorSmartphone} label="Phones and panels" onClick={() => openDialog('network')} />
-      <a className="btn btn-sm btn-outline" href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`} target="_blank" rel="noreferrer">
-        <ExternalLink size={14} aria-hidden /> Open the panel
+      <div className="flex">
+        <IconButton icon={Layers} label="Subjects" title="Subjects: one page for many like things" onClick={() => setOpen('subjects')} />
+        <IconButton icon={Waypoints} label="Map of pages" title="Map of pages: what leads where" onClick={() => setOpen('ways')} />
+        <IconButton
+          icon={ArrowLeftRight}
+          label="With the controller"
+          title="With the controller: pages that it commands, what it is told"
+          onClick={() => setOpen('exchange')}
+        />
+        <IconButton icon={Languages} label="Languages" title="Languages: the texts of the panel in each" onClick={() => setOpen('languages')} />
+        <IconButton icon={Users} label="People" title="People: who may open and operate what" onClick={() => setOpen('people')} />
+        <IconButton icon={FileJson} label="Pages as a file" onClick={() => setOpen('file')} />
+        <IconButton icon={MonitorSmartphone} label="Phones and panels" onClick={() => openDialog('network')} />
+      </div>
+      <a
+        className="btn btn-sm btn-outline"
+        href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`}
+        target="_blank"
+        rel="noreferrer"
+        aria-label="Open the panel"
+        title="Open the panel full screen"
+      >
+        <ExternalLink size={14} aria-hidden /> Open
       </a>
     </div>
   );
@@ -245,7 +254,7 @@ function Ways({ panel, onPage, onClose }: { readonly panel: Panel; readonly onPa
 }
 
 function Rename({ label, value, onKeep }: { readonly label: string; readonly value: string; readonly onKeep: (name: string) => unknown }) {
-  return <input key={value} className="input input-sm w-28" aria-label={label} title={label} maxLength={80} {...keptField(value, onKeep, true)} />;
+  return <input key={value} className="input input-sm w-24" aria-label={label} title={label} maxLength={80} {...keptField(value, onKeep, true)} />;
 }
 
 const SNAP_WORDS: Readonly<Record<Snap, string>> = { off: 'nothing', edges: 'edges', grid: 'the grid' };

@@ -42,7 +42,7 @@ export function AlarmDialog({ line, scene, canAct, canShelve, onAct, onClose }: 
   return (
     <Dialog title={alarmText(line, scene)} onClose={onClose}>
       <p className="mb-3 flex items-center gap-3">
-        <PriorityMark line={line} say={say} /> {stateText(line, say)}
+        <PriorityMark priority={line.priority} say={say} /> {stateText(line, say)}
       </p>
       <dl className="mb-3 grid grid-cols-[max-content_1fr] gap-x-4 gap-y-1">
         {rows.map(([name, text]) =>

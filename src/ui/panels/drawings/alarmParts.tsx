@@ -35,13 +35,9 @@ export function useAlarms(element: Element): ShownAlarms {
   const now = useAlarmsNow(scene.panel.id);
   const channel = useChannelState();
   const filter = alarmFilter(element);
-  const { lines, unknown, why } = now ?? NO_ALARMS;
-  return {
-    lines: filter && values !== 'none' ? inOrder(lines.filter((line) => passes(line, filter))) : [],
-    unknown,
-    why,
-    isLive: channel === 'live' && now !== null,
-  };
+  const { lines, unknown, problem } = now ?? NO_ALARMS;
+  const isShown = (one: Pick<AlarmLine, 'priority' | 'group'>): boolean => filter !== null && values !== 'none' && passes(one, filter);
+  return { lines: inOrder(lines.filter(isShown)), unknown: unknown.filter(isShown), problem, isLive: channel === 'live' && now !== null };
 }
 
 /** In the language of the scene, with the values that there were when it came. */
@@ -58,12 +54,10 @@ const LOOKS: Readonly<Record<Priority, string>> = {
   low: 'quiet border-base-300',
 };
 
-/** By word as well as by colour; what calls goes and comes. */
-export function PriorityMark({ line: { priority, state }, say }: { readonly line: Pick<AlarmLine, 'priority' | 'state'> } & Pick<Scene, 'say'>) {
+/** By word as well as by colour. */
+export function PriorityMark({ priority, say }: { readonly priority: Priority } & Pick<Scene, 'say'>) {
   return (
-    <span
-      className={`inline-flex h-6 w-20 shrink-0 items-center justify-center rounded border-2 text-[12px] font-semibold ${LOOKS[priority]} ${state === 'unacked' ? 'blinks' : ''}`}
-    >
+    <span className={`inline-flex h-6 w-20 shrink-0 items-center justify-center rounded border-2 text-[12px] font-semibold ${LOOKS[priority]}`}>
       {say(priority)}
     </span>
   );
@@ -82,3 +76,10 @@ export function timeText(at: number | string | null): string {
 }
 
 export const callingIn = (lines: readonly AlarmLine[]): readonly AlarmLine[] => lines.filter(({ state }) => isCalling(state));
+
+/** Of those that are not known: how many, and why of the first. */
+export function unknownText(unknown: AlarmsNow['unknown'], scene: Pick<Scene, 'say' | 'wordTemplate'>): string {
+  const [first] = unknown;
+  if (!first) return '';
+  return `${scene.say('Not known whether they hold: {1}', String(unknown.length))} (${alarmText({ ...first, values: {} }, scene)}: ${first.why})`;
+}

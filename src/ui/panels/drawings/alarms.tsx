@@ -2,7 +2,8 @@
 /** Alarms that are open, and what became of others; each is acknowledged, shelved, or reset. */
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import type { AlarmAct, AlarmLine, AlarmRecord } from '@/core/alarm/alarmLine.ts';
+import { alarmFilter } from '@/core/panel/panelAlarms.ts';
+import { passes, type AlarmAct, type AlarmLine, type AlarmRecord } from '@/core/alarm/alarmLine.ts';
 import { EVENT_WORDS, isCalling } from '@/core/alarm/alarmState.ts';
 import { levelOf } from '@/core/panel/levels.ts';
 import { settingsOf } from '@/core/panel/kinds.ts';
@@ -11,7 +12,7 @@ import type { Element } from '@/core/project/entities.ts';
 import { call } from '../../live/api.ts';
 import { useStage } from '../SceneContext.tsx';
 import { AlarmDialog, type ActMore } from './AlarmDialog.tsx';
-import { alarmText, callingIn, PriorityMark, stateText, timeText, useAlarms } from './alarmParts.tsx';
+import { alarmText, callingIn, PriorityMark, stateText, timeText, unknownText, useAlarms } from './alarmParts.tsx';
 import type { DrawingProps } from './drawing.ts';
 
 /** Narrower than this a line is two. */
@@ -22,7 +23,7 @@ export function AlarmsDrawing({ element, w, isEnabled }: DrawingProps) {
   const { scene, isPressable, signing } = useStage();
   const { say } = scene;
   const { canShelve } = settingsOf('alarms', element);
-  const { lines, unknown, why, isLive } = useAlarms(element);
+  const { lines, unknown, problem, isLive } = useAlarms(element);
   const [isPast, setPast] = useState(false);
   const [openId, setOpen] = useState<string | null>(null);
   const level = levelOf(element);
@@ -45,7 +46,7 @@ export function AlarmsDrawing({ element, w, isEnabled }: DrawingProps) {
       <header className="border-base-300 flex flex-wrap items-center gap-2 border-b px-2 py-1">
         <strong className="truncate text-[14px]">{element.label || say('Alarms')}</strong>
         <span className="quiet num text-[13px]" role="status">
-          {lines.length === 0 ? '' : say('{1} open, {2} call', String(lines.length), String(calling.length))}
+          {lines.length === 0 ? '' : say('{1} open, {2} to acknowledge', String(lines.length), String(calling.length))}
         </span>
         <span className="flex-1" />
         <Tab isOn={!isPast} onClick={() => setPast(false)}>
@@ -70,14 +71,11 @@ export function AlarmsDrawing({ element, w, isEnabled }: DrawingProps) {
           ✕ {say('Alarms are not live')}
         </p>
       )}
-      {unknown > 0 && isLive ? (
-        <p className="is-look px-3 py-1 text-[13px]" title={why}>
-          ◑ {say('Of {1} it is not known whether they hold', String(unknown))}: {why}
-        </p>
-      ) : null}
+      {problem === '' ? null : <p className="is-bad px-3 py-1 text-[13px]">✕ {problem}</p>}
+      {unknown.length > 0 && isLive ? <p className="is-look px-3 py-1 text-[13px]">◑ {unknownText(unknown, scene)}</p> : null}
       <div className="min-h-0 flex-1 overflow-auto" tabIndex={-1}>
         {isPast ? (
-          <Records scene={scene} />
+          <Records scene={scene} element={element} />
         ) : lines.length === 0 ? (
           <p className="quiet p-3">{isLive ? say('No alarms') : ''}</p>
         ) : (
@@ -85,28 +83,37 @@ export function AlarmsDrawing({ element, w, isEnabled }: DrawingProps) {
             {lines.map((line) => (
               <li
                 key={line.id}
-                className={`border-base-300 flex items-center gap-3 border-b px-2 py-1 ${isWide ? '' : 'flex-wrap'}`}
+                className={`border-base-300 relative flex items-center gap-3 border-b py-1 pr-2 pl-3 ${isWide ? '' : 'flex-wrap'}`}
                 data-alarm={line.state}
               >
-                <PriorityMark line={line} say={say} />
-                <button type="button" className="flex min-h-11 min-w-0 flex-1 flex-col justify-center text-left" onClick={() => setOpen(line.id)}>
-                  <span className={`max-w-full truncate ${isCalling(line.state) ? 'font-semibold' : ''}`} dir="auto" title={alarmText(line, scene)}>
+                {isCalling(line.state) ? <span className="bg-error blinks absolute inset-y-0 left-0 w-1" aria-hidden /> : null}
+                <PriorityMark priority={line.priority} say={say} />
+                <button
+                  type="button"
+                  className={`flex min-h-11 min-w-0 flex-col justify-center text-left ${isWide ? 'flex-1' : 'order-last w-full'}`}
+                  onClick={() => setOpen(line.id)}
+                >
+                  {/* A text that is cut could be cut in a number: it takes the lines that it needs. */}
+                  <span className={`max-w-full leading-tight [overflow-wrap:anywhere] ${isCalling(line.state) ? 'font-semibold' : ''}`} dir="auto">
                     {alarmText(line, scene)}
                   </span>
-                  <span className="quiet max-w-full truncate text-[13px]">
+                  <span className="quiet max-w-full text-[13px] leading-tight [overflow-wrap:anywhere]">
                     {stateText(line, say)}
                     {line.problem === '' ? '' : ` · ${line.problem}`}
                   </span>
                 </button>
+                {isWide ? null : <span className="flex-1" />}
                 <span className="quiet num shrink-0 text-[13px]">{timeText(line.cameAt)}</span>
-                <button
-                  type="button"
-                  className={`btn btn-sm min-h-11 shrink-0 ${isCalling(line.state) ? 'btn-primary' : 'invisible'}`}
-                  disabled={!canAct || !isCalling(line.state)}
-                  onClick={() => allowed(() => void act(line, 'ack', {}))}
-                >
-                  {say('Acknowledge')}
-                </button>
+                {isCalling(line.state) || isWide ? (
+                  <button
+                    type="button"
+                    className={`btn btn-sm min-h-11 shrink-0 ${isCalling(line.state) ? 'btn-primary' : 'invisible'}`}
+                    disabled={!canAct || !isCalling(line.state)}
+                    onClick={() => allowed(() => void act(line, 'ack', {}))}
+                  >
+                    {say('Acknowledge')}
+                  </button>
+                ) : null}
               </li>
             ))}
           </ul>
@@ -154,7 +161,7 @@ function useActs(element: Element): (line: AlarmLine, act: AlarmAct, more: ActMo
   };
 }
 
-function Records({ scene }: { readonly scene: Scene }) {
+function Records({ scene, element }: { readonly scene: Scene; readonly element: Element }) {
   const { say, panel } = scene;
   const [records, setRecords] = useState<readonly AlarmRecord[] | string | null>(null);
   const load = useCallback(
@@ -167,10 +174,12 @@ function Records({ scene }: { readonly scene: Scene }) {
   useEffect(load, [load]);
   if (records === null) return <p className="quiet p-3">{say('Reading …')}</p>;
   if (typeof records === 'string') return <p className="is-bad p-3">✕ {records}</p>;
-  if (records.length === 0) return <p className="quiet p-3">{say('Nothing has come yet')}</p>;
+  const filter = alarmFilter(element);
+  const shown = records.filter((record) => filter && passes(record, filter));
+  if (shown.length === 0) return <p className="quiet p-3">{say('Nothing has come yet')}</p>;
   return (
     <ul>
-      {records.map(({ seq, at, kind, text, by, note, priority }) => (
+      {shown.map(({ seq, at, kind, text, by, note, priority }) => (
         <li key={seq} className="border-base-300 flex items-baseline gap-3 border-b px-2 py-1 text-[14px]">
           <span className="quiet num shrink-0 text-[13px]">{timeText(at)}</span>
           <span className="min-w-0 flex-1">
