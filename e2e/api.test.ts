@@ -121,6 +121,12 @@ describe('the API', () => {
     '/tags/01a20bcf-0000-7000-8000-000000000001/write': { id: uuid(), value: '1', origin: 'engineer', rounding: 'nearest' },
     '/alarms/01a20bcf-0000-7000-8000-000000000001/act': { act: 'shelve', count: 1, why: 'known', minutes: 5, who: 'R. Vale' },
     '/panels/01a20bcf-0000-7000-8000-000000000001/elements/01a20bcf-0000-7000-8000-000000000001/alarm': { act: 'ack', count: 1, alarmId: uuid() },
+    '/panels/01a20bcf-0000-7000-8000-000000000001/elements/01a20bcf-0000-7000-8000-000000000001/sets': {
+      act: 'store',
+      name: 'Thin',
+      setId: uuid(),
+      subject: 1,
+    },
     '/operators/01a20bcf-0000-7000-8000-000000000001/pin': { pin: '2718' },
     '/panels/01a20bcf-0000-7000-8000-000000000001/sign-in': { operatorId: uuid(), pin: '2718' },
     '/panels/01a20bcf-0000-7000-8000-000000000001/sign-out': { session: 'made up' },

@@ -197,6 +197,12 @@ export function engineeringText(def: SignalDefinition, value: EngValue): string 
   return formatValue(value, def.decimals, worth);
 }
 
+/** As it can be entered again without losing anything: as it is shown, a number may have lost its last digits. */
+export function exactText(def: SignalDefinition, value: EngValue): string {
+  const isNumber = typeof value === 'number' && def.type.kind === 'real' && !timeMeaning(def);
+  return isNumber ? String(value) : engineeringText({ ...def, decimals: null, names: undefined }, value);
+}
+
 /** What one count is worth near an engineering value. */
 function worthAt({ scale }: SignalDefinition, value: number): number {
   const raw = toRaw(scale, value, false);

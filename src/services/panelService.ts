@@ -201,8 +201,13 @@ export class PanelService {
   }
 
   /** An element that may be operated now, and by whom. */
-  operated(panelId: string, elementId: string, session: string | undefined): Result<{ readonly element: Element; readonly by: string }> {
-    const found = this.#find(panelId, elementId, undefined);
+  operated(
+    panelId: string,
+    elementId: string,
+    session: string | undefined,
+    subject?: number,
+  ): Result<{ readonly element: Element; readonly by: string }> {
+    const found = this.#find(panelId, elementId, subject);
     if (!found.ok) return found;
     const who = this.#signIn.who(session, panelId);
     const refusal = barred(found.value, who) ?? this.#refusal(found.value.scene, found.value.element);

@@ -15,6 +15,7 @@ import type { Database } from '@/store/database.ts';
 import { AlarmStore } from '@/store/alarmStore.ts';
 import { ListStore } from '@/store/listStore.ts';
 import { KeptJournal } from '@/store/keptJournal.ts';
+import { SetStore } from '@/store/setStore.ts';
 import { PinStore } from '@/store/pinStore.ts';
 import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
@@ -44,6 +45,7 @@ import { ProjectService } from './projectService.ts';
 import { PanelService } from './panelService.ts';
 import { AlarmService } from './alarms/alarmService.ts';
 import { PanelAlarms } from './panels/panelAlarms.ts';
+import { ValueSets } from './panels/valueSets.ts';
 import { TextFiles } from './panels/textFiles.ts';
 import { SignIn } from './panels/signIn.ts';
 import { PanelDesks } from './panels/panelDesks.ts';
@@ -85,6 +87,7 @@ export interface Services {
   readonly alarms: AlarmService;
   readonly panelAlarms: PanelAlarms;
   readonly texts: TextFiles;
+  readonly valueSets: ValueSets;
   readonly backups: BackupService;
   readonly network: NetworkService;
   readonly secrets: Pick<SecretBox, 'keep'>;
@@ -235,6 +238,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     signIn,
     alarms,
     texts: new TextFiles(panels),
+    valueSets: new ValueSets(model, { panels, writes, engine, store: new SetStore(database), clock }),
     panelAlarms: new PanelAlarms(model, panels, alarms),
     pictures: new PictureService(model, pictures),
     memory,

@@ -15,10 +15,11 @@ export type RemoteVerdict =
 const PASS: RemoteVerdict = { kind: 'pass' };
 const STATIC = /^\/(_next\/static\/|icon\.svg$)/;
 /** What panels read. Project files, backups, frames and the network's own settings stay on this machine. */
-const READS = /^\/api\/v1\/(panels|panels\/[0-9a-f-]{36}|panels\/[0-9a-f-]{36}\/alarms|pictures\/[0-9a-f-]{36}|status|values)$/;
+const READS =
+  /^\/api\/v1\/(panels|panels\/[0-9a-f-]{36}|panels\/[0-9a-f-]{36}\/alarms|panels\/[0-9a-f-]{36}\/elements\/[0-9a-f-]{36}\/sets|pictures\/[0-9a-f-]{36}|status|values)$/;
 /** Whoever may read a panel may sign in at it; what that lets them do is judged by their rights all the same. */
 const SIGN = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/(sign-in|sign-out)$/;
-const WRITE = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/elements\/[0-9a-f-]{36}\/(press|alarm)$/;
+const WRITE = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/elements\/[0-9a-f-]{36}\/(press|alarm|sets)$/;
 
 /** @param path plain, as {@link plainPath} gives it */
 export function remoteVerdict(method: string, path: string, peer: Pick<Peer, 'rights'> | null): RemoteVerdict {

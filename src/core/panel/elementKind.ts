@@ -35,6 +35,8 @@ export interface ElementKindEntry<S extends Settings = Settings> {
   readonly standsAlone?: true;
   /** A finger has to meet it. */
   readonly isTouched: boolean;
+  /** It writes the tags that it lists. */
+  readonly writesListed?: true;
   readonly writes: (settings: ValuesOf<S>) => Writes;
   /** Steps that it does when it is pressed. */
   readonly actions?: (settings: ValuesOf<S>) => readonly Action[];

@@ -13,6 +13,7 @@ import { line } from './kinds/line.ts';
 import { pick } from './kinds/pick.ts';
 import { picture } from './kinds/picture.ts';
 import { pipe } from './kinds/pipe.ts';
+import { sets } from './kinds/sets.ts';
 import { shape } from './kinds/shape.ts';
 import { slider } from './kinds/slider.ts';
 import { subject } from './kinds/subject.ts';
@@ -40,6 +41,7 @@ const WRITTEN = {
   slider,
   entry,
   pick,
+  sets,
   subject,
   alarms,
   alarmBar,

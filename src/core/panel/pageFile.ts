@@ -21,6 +21,7 @@ import type { Action } from './actions.ts';
 import { freeName } from '../project/freeName.ts';
 import { walked } from './bound.ts';
 import type { State } from './states.ts';
+import { TAG_LISTS } from './retag.ts';
 import { picturesUsedBy } from './uses.ts';
 
 const FORMAT = 'mill-latch-pages';
@@ -119,7 +120,7 @@ function named(settings: Json, pathOf: PageFileSource['pathOf'], pages: readonly
   );
 }
 
-const isTagList = (key: string): boolean => key === 'itemTags' || key === 'moreTags' || key === 'cells';
+const isTagList = (key: string): boolean => TAG_LISTS.some((list) => list === key);
 
 export interface PagesToMake {
   readonly changes: readonly Change[];

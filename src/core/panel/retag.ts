@@ -5,12 +5,13 @@ import { walked } from './bound.ts';
 import type { ElementSettings } from './kinds.ts';
 
 const ID = /@([0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12})/gi;
-const LISTS = ['itemTags', 'moreTags', 'cells'] as const;
+/** Settings that are lists of tags. */
+export const TAG_LISTS = ['itemTags', 'moreTags', 'cells', 'members'] as const;
 
 /** @param other the tag that stands in the place of one; the same for one that stays */
 export function settingsWithTags(settings: ElementSettings, other: (tagId: string) => string): ElementSettings {
   let next = walked(settings, (expression) => expression.replace(ID, (_, id: string) => `@${other(id.toLowerCase())}`)) as ElementSettings;
-  for (const list of LISTS) {
+  for (const list of TAG_LISTS) {
     const ids = next[list];
     if (Array.isArray(ids)) next = { ...next, [list]: (ids as readonly string[]).map(other) };
   }

@@ -28,6 +28,7 @@ export function tagsListed({ kind, settings }: Kinded): readonly string[] {
 export function tagsWritten(element: Using): readonly string[] {
   const { kind, tagId } = element;
   if (ELEMENTS[kind].actions) return [...new Set(actionsOf(element).flatMap((action) => (isWriting(action) ? (action.tagId ?? tagId ?? []) : [])))];
+  if (ELEMENTS[kind].writesListed) return [...new Set(tagsListed(element))];
   return ELEMENTS[kind].isTouched && tagId !== null ? [tagId] : [];
 }
 

@@ -327,7 +327,8 @@ function writerDoubts(scene: Scene): readonly Doubt[] {
   const writers = new Map<string, Element[]>();
   for (const page of scene.pages)
     for (const element of scene.elementsOn(page.id)) {
-      const isFree = element.kind !== 'button';
+      // A set is written now and then, beside what enters its values.
+      const isFree = element.kind !== 'button' && !ELEMENTS[element.kind].writesListed;
       if (isFree) for (const id of tagsWritten(element)) writers.set(id, [...(writers.get(id) ?? []), element]);
     }
   return [...writers].flatMap(([id, elements]): readonly Doubt[] => {

@@ -6,6 +6,7 @@ import { onOff, type State } from '@/core/panel/states.ts';
 import { walked } from '@/core/panel/bound.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { OnPhone } from '@/core/project/kinds/element.ts';
+import { TAG_LISTS } from '@/core/panel/retag.ts';
 
 export interface DemoElement {
   readonly kind: ElementKind;
@@ -106,7 +107,7 @@ function listed(settings: Settings, idOf: (tag: string) => string | null): Setti
   return Object.fromEntries(
     Object.entries(settings).map(([key, said]) => [
       key,
-      (key === 'moreTags' || key === 'cells' || key === 'itemTags') && Array.isArray(said) ? said.flatMap((tag: string) => idOf(tag) ?? []) : said,
+      TAG_LISTS.some((list) => list === key) && Array.isArray(said) ? said.flatMap((tag: string) => idOf(tag) ?? []) : said,
     ]),
   );
 }

@@ -3,6 +3,7 @@ import { UUID } from '@/core/patterns.ts';
 import { array, boolean, mixed, number, object, string } from 'yup';
 import { draftChoicesSchema } from '@/core/taglist/choicesSchema.ts';
 import { ALARM_ACTS, type AlarmAct } from '@/core/alarm/alarmLine.ts';
+import { LONGEST_SET_NAME, SET_ACTS, type SetAct } from '@/core/panel/storedSet.ts';
 import { WRITERS, type Writer } from '@/core/live/status.ts';
 
 export const id = (what: string) => string().matches(UUID, `${what} must be a UUID.`).required(`${what} is missing.`);
@@ -55,6 +56,16 @@ const alarmAct = {
   why: string().max(200, 'The reason is too long.'),
   minutes: number().integer('The minutes are a whole number.'),
 };
+
+export const SET_BODY = object({
+  act: string<SetAct>()
+    .oneOf(SET_ACTS, `What is done is one of ${SET_ACTS.join(', ')}.`)
+    .required('What is done is missing.'),
+  name: string().max(LONGEST_SET_NAME, 'The name is too long.'),
+  setId: string().matches(UUID, 'The set must be a UUID.'),
+  session: string().max(64, 'The session is too long.'),
+  subject: number().integer('The subject is a whole number.'),
+}).noUnknown(true, only);
 
 export const ALARM_BODY = object({
   ...alarmAct,

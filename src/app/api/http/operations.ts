@@ -23,6 +23,7 @@ import {
   READ_DRAFT_BODY,
   RESTORE_BODY,
   SAID_OFF_BODY,
+  SET_BODY,
   SIGN_IN_BODY,
   SIGN_OUT_BODY,
   SIMULATION_BODY,
@@ -276,6 +277,19 @@ export const OPERATIONS: readonly Operation[] = [
     summary: 'Acknowledge, reset, shelve or unshelve an alarm',
     answer: 'How it stands then',
     body: ALARM_BODY,
+  },
+  {
+    method: 'get',
+    path: '/panels/{id}/elements/{elementId}/sets',
+    summary: 'Sets of values that were stored',
+    answer: 'By name, with the value of each tag',
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/elements/{elementId}/sets',
+    summary: 'Store the values of the tags of an element under a name, write a set back, or remove it',
+    answer: 'How many were written, and what was not; where one cannot be written, none is',
+    body: SET_BODY,
   },
   { method: 'get', path: '/panels/{id}/alarms', summary: 'What became of the alarms that a panel shows', answer: 'The newest first' },
   {

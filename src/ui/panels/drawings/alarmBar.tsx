@@ -42,7 +42,9 @@ export function AlarmBarDrawing({ element, h }: DrawingProps) {
             </span>
             {isCut ? (
               // Words may lose their end, a number never.
-              <span className={`absolute inset-x-0 top-0 leading-tight ${/\d/.test(alarmText(first, scene)) ? 'is-bad' : 'line-clamp-2 font-semibold'}`}>
+              <span
+                className={`absolute inset-x-0 top-0 leading-tight ${/\d/.test(alarmText(first, scene)) ? 'is-bad' : 'line-clamp-2 font-semibold'}`}
+              >
                 {/\d/.test(alarmText(first, scene)) ? `✕ ${say('more than fits')}` : alarmText(first, scene)}
               </span>
             ) : null}

@@ -12,6 +12,7 @@ import { EntryDrawing } from './entry.tsx';
 import { LampDrawing } from './lamp.tsx';
 import { PickDrawing } from './pick.tsx';
 import { PictureDrawing } from './picture.tsx';
+import { SetsDrawing } from './sets.tsx';
 import { FrameDrawing, LineDrawing, PipeDrawing, ShapeDrawing } from './shapes.tsx';
 import { SubjectDrawing } from './subject.tsx';
 import { SliderDrawing } from './slider.tsx';
@@ -36,6 +37,7 @@ export const DRAWINGS: Readonly<Record<ElementKind, Drawing>> = {
   slider: SliderDrawing,
   entry: EntryDrawing,
   pick: PickDrawing,
+  sets: SetsDrawing,
   subject: SubjectDrawing,
   alarms: AlarmsDrawing,
   alarmBar: AlarmBarDrawing,
