@@ -111,26 +111,6 @@ try {
   await click('input[type=checkbox]');
   await rest(3500);
   await shoot('memory');
-  const known = await (await fetch(`${server.told.address}/api/v1/project`)).json();
-  const idOf = (name) => known.tags.find((tag) => tag.name === name)?.id;
-  const rule = { fromBlockId: null, toBlockId: null, triggerTagId: null, pauseMs: 1000, isOn: true };
-  await command('two copy rules', [
-    {
-      kind: 'copyRule',
-      id: randomUUID(),
-      set: { ...rule, name: 'gap of stand 2', fromTagId: idOf('s1_gap_sp'), toTagId: idOf('s2_gap_sp'), when: 'change' },
-    },
-    {
-      kind: 'copyRule',
-      id: randomUUID(),
-      set: { ...rule, name: 'feed of stand 2', fromTagId: idOf('s1_feed_sp'), toTagId: idOf('s2_feed_sp'), when: 'every', pauseMs: 10_000 },
-    },
-  ]);
-  await open('/map/copies');
-  await page.type('[aria-label="Your name"]', 'R. Vale');
-  await press('Arm');
-  await rest(1500);
-  await shoot('copies');
   await open('/links');
   const order = (faults) => fetch(`http://127.0.0.1:${rolls.told.controlPort}/orders`, { method: 'POST', body: JSON.stringify({ faults }) });
   await order({ silence: [6] });
@@ -232,6 +212,12 @@ try {
   await press('3');
   await rest(6000);
   await shoot('panel');
+  await order({ silence: [3] });
+  await rest(9000);
+  await open(`/panel/${line.id}?page=${line.pages.find(({ name }) => name === 'Alarms').id}`);
+  await rest(1500);
+  await shoot('alarms');
+  await order({});
   await page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);
   await page.evaluate(() => localStorage.removeItem('mill-latch.theme'));
   await open(`/panel/${line.id}`);

@@ -4,6 +4,7 @@ import { newAction } from '@/core/panel/actions.ts';
 import { ok, type Result } from '@/core/result.ts';
 import type { Services } from '@/services/services.ts';
 import { SET_UP } from '@/store/projectStore.ts';
+import { alarmChanges } from './alarms.ts';
 import { bar, entry, frame, lamp, pageChanges, pipe, states, symbol, text, value, way, type DemoElement } from './pages.ts';
 
 const STANDS = [1, 2, 3, 4, 5, 6, 7, 8] as const;
@@ -68,11 +69,12 @@ function overview(stands: string, stand: string): readonly DemoElement[] {
     },
     {
       kind: 'trend',
-      at: [664, 440, 600, 208],
+      at: [664, 440, 600, 160],
       tag: 'bed_temp',
       label: 'Bed, last 10 minutes',
       settings: { moreTags: ['bed_temp_mid', 'bed_temp_sp'], minutes: 10 },
     },
+    { kind: 'alarmBar', at: [664, 608, 600, 48] },
     lamp([664, 664, 192, 72], 'stop_ok', 'Emergency stop', 'CLOSED', 'OPEN', { on: 'on', off: 'bad' }),
     value([872, 664, 192, 72], 'oat_total', 'Oats since January'),
     value([1080, 664, 184, 72], 'pallet_bags', 'On the pallet'),
@@ -125,11 +127,27 @@ function anyStand(overviewId: string): readonly DemoElement[] {
   ];
 }
 
+const ALARMS_PAGE: readonly DemoElement[] = [
+  { kind: 'alarms', at: [16, 24, 1248, 400], label: 'Alarms' },
+  {
+    kind: 'sets',
+    at: [16, 440, 616, 304],
+    label: 'Recipe of the kiln',
+    settings: { name: 'Kiln', members: ['bed_temp_sp', 'moisture_sp', 'steam_press_sp', 'dwell_preset'] },
+  },
+  {
+    kind: 'sets',
+    at: [648, 440, 616, 304],
+    label: 'Gaps of the stands',
+    settings: { name: 'Gaps', members: STANDS.map((n) => `s${n}_gap_sp`) },
+  },
+];
+
 /** Made once, after the devices that it shows. */
 export async function setUpLine({ model, projects }: Services): Promise<Result<null>> {
   const ids = new Map(model.all('tag').map((tag) => [tag.name, tag.id]));
   const idOf = (tag: string): string | null => ids.get(tag) ?? null;
-  const [panelId, overviewId, standsId, standId, listId] = [uuid(), uuid(), uuid(), uuid(), uuid()];
+  const [panelId, overviewId, standsId, standId, listId, alarmsId] = [uuid(), uuid(), uuid(), uuid(), uuid(), uuid()];
   const stands = model
     .all('device')
     .filter(({ name }) => /^ROLLS \d$/.test(name))
@@ -155,6 +173,9 @@ export async function setUpLine({ model, projects }: Services): Promise<Result<n
           },
         },
         { kind: 'page', id: standId, set: { panelId, name: 'Stand {subject}', position: 2, subjectListId: stands.length > 0 ? listId : null } },
+        { kind: 'page', id: alarmsId, set: { panelId, name: 'Alarms', position: 3 } },
+        ...alarmChanges(idOf),
+        ...pageChanges(alarmsId, ALARMS_PAGE, idOf),
         ...pageChanges(standId, shown(anyStand(overviewId)), idOf),
         ...pageChanges(overviewId, shown(overview(standsId, standId)), idOf),
         ...pageChanges(standsId, shown(STANDS.flatMap(stand)), idOf),

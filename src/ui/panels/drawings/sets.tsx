@@ -47,6 +47,7 @@ export function SetsDrawing({ element, isEnabled }: DrawingProps) {
   return (
     <section className="bg-base-100 hairline flex h-full w-full flex-col overflow-hidden rounded-md text-[15px]" aria-label={element.label || name}>
       <header className="border-base-300 flex flex-wrap items-center gap-2 border-b p-2">
+        <strong className="w-full truncate text-[14px]">{element.label || name}</strong>
         <select
           className="select min-h-11 min-w-40 flex-1 text-[16px]"
           aria-label={element.label || name}
