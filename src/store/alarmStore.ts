@@ -3,9 +3,18 @@ import type { AlarmRecord } from '@/core/alarm/alarmLine.ts';
 import type { Standing } from '@/core/alarm/alarmState.ts';
 import type { Database, Row } from './database.ts';
 import type { Statement } from './protocol.ts';
+import { alarmEventsBefore } from './pruning.ts';
 
-/** Events that are kept; the oldest go. */
-const MOST_EVENTS = 100_000;
+/** Events that go into one transaction. */
+const TOGETHER = 500;
+/** A machine that nobody edits has its old events removed all the same. */
+const PRUNE_EVERY = 5000;
+
+interface Waiting {
+  readonly statements: readonly Statement[];
+  readonly stored: () => void;
+  readonly failed: (error: unknown) => void;
+}
 
 export interface AlarmLogFilter {
   readonly limit: number;
@@ -15,7 +24,10 @@ export interface AlarmLogFilter {
 
 export class AlarmStore {
   readonly #database: Database;
-  #last: Promise<unknown> = Promise.resolve();
+  /** What is to be stored yet, in its order: a flood of alarms is stored by the hundreds. */
+  #waiting: Waiting[] = [];
+  #storing: Promise<void> | null = null;
+  #sincePruned = 0;
 
   constructor(database: Database) {
     this.#database = database;
@@ -27,7 +39,7 @@ export class AlarmStore {
   }
 
   /** @returns when it is stored */
-  keep(alarmId: string, standing: Standing, event: Omit<AlarmRecord, 'seq' | 'alarmId'>): Promise<unknown> {
+  keep(alarmId: string, standing: Standing, event: Omit<AlarmRecord, 'seq' | 'alarmId'>): Promise<void> {
     const statements: readonly Statement[] = [
       {
         sql: `insert into alarm_standings (alarm_id, standing) values ($1, $2)
@@ -39,20 +51,55 @@ export class AlarmStore {
         params: [event.at, alarmId, event.kind, event.text, event.priority, event.group, event.by, event.note],
       },
     ];
-    const done = this.#last.then(() => this.#database.transaction(statements));
-    this.#last = done.catch(() => undefined);
-    return done;
+    return this.#store(statements);
   }
 
   forget(alarmId: string): void {
-    this.#last = this.#last
-      .then(() => this.#database.query('delete from alarm_standings where alarm_id = $1', [alarmId]))
-      .catch((error: unknown) => console.error('An alarm could not be forgotten:', error instanceof Error ? error.message : error));
+    this.#store([{ sql: 'delete from alarm_standings where alarm_id = $1', params: [alarmId] }]).catch((error: unknown) =>
+      console.error('An alarm could not be forgotten:', error instanceof Error ? error.message : error),
+    );
+  }
+
+  #store(statements: readonly Statement[]): Promise<void> {
+    return new Promise((stored, failed) => {
+      this.#waiting.push({ statements, stored, failed });
+      this.#storing ??= this.#storeAll();
+    });
+  }
+
+  async #storeAll(): Promise<void> {
+    while (this.#waiting.length > 0) {
+      const now = this.#waiting.splice(0, TOGETHER);
+      // Of several of which one cannot be stored the others are stored one by one.
+      if (!(await this.#storeTogether(now))) for (const one of now) await this.#storeTogether([one], one.failed);
+      this.#sincePruned += now.length;
+      if (this.#sincePruned < PRUNE_EVERY) continue;
+      this.#sincePruned = 0;
+      await this.#database
+        .transaction(alarmEventsBefore({}))
+        .catch((error: unknown) => console.error('Old events of alarms could not be removed:', error));
+    }
+    // At once: what is kept from here on begins anew.
+    this.#storing = null;
+  }
+
+  async #storeTogether(all: readonly Waiting[], failed: (error: unknown) => void = () => undefined): Promise<boolean> {
+    try {
+      await this.#database.transaction(
+        all.flatMap((one) => one.statements),
+        true,
+      );
+    } catch (error) {
+      failed(error);
+      return false;
+    }
+    for (const { stored } of all) stored();
+    return true;
   }
 
   /** The newest first. */
   async records({ limit, text, alarmId }: AlarmLogFilter): Promise<readonly AlarmRecord[]> {
-    await this.#last;
+    await this.#storing;
     const rows = await this.#database.query(
       `select seq, at, alarm_id, kind, text, priority, group_name, done_by, note from alarm_events
        where ($2::text is null or strpos(lower(concat_ws(' ', text, group_name, done_by, note)), lower($2)) > 0) and ($3::uuid is null or alarm_id = $3)
@@ -63,12 +110,8 @@ export class AlarmStore {
     return rows.map(recordOf);
   }
 
-  async prune(): Promise<void> {
-    await this.#database.query('delete from alarm_events where seq <= (select max(seq) - $1 from alarm_events)', [MOST_EVENTS]);
-  }
-
   async close(): Promise<void> {
-    await this.#last;
+    await this.#storing;
   }
 }
 

@@ -14,13 +14,24 @@ export interface Kept {
   readonly versions: number;
   /** Hours that a secret or a picture is kept which nothing names (yet): it is kept before what names it. */
   readonly unnamedHours?: number;
+  /** Events of alarms. */
+  readonly alarmEvents?: number;
 }
+const ALARM_EVENTS_KEPT = 100_000;
 const KEPT: Kept = { changes: CHANGES_KEPT, versions: VERSIONS_KEPT };
 
 /** Removes what is past that. @param packsInUse those in which anything still lies */
 export async function prune(database: Database, packsInUse: Iterable<string>, kept = KEPT): Promise<void> {
   const removed = await database.transaction(
-    [...changesBefore(kept), ...versionsBefore(kept), ...unusedPacks(packsInUse), ...unusedSecrets(kept), ...unusedPictures(kept), ...UNUSED_PINS],
+    [
+      ...changesBefore(kept),
+      ...versionsBefore(kept),
+      ...unusedPacks(packsInUse),
+      ...unusedSecrets(kept),
+      ...unusedPictures(kept),
+      ...UNUSED_PINS,
+      ...alarmEventsBefore(kept),
+    ],
     true,
   );
   // The database takes room that was given back only once it is told so.
@@ -84,6 +95,14 @@ const UNUSED_PINS: readonly Statement[] = [
     params: [],
   },
 ];
+
+/** What became of alarms, and how alarms stand that are gone. */
+export function alarmEventsBefore({ alarmEvents = ALARM_EVENTS_KEPT }: Partial<Kept>): readonly Statement[] {
+  return [
+    { sql: 'delete from alarm_events where seq <= (select max(seq) - $1 from alarm_events)', params: [alarmEvents] },
+    { sql: 'delete from alarm_standings s where not exists (select 1 from alarms a where a.id = s.alarm_id)', params: [] },
+  ];
+}
 
 function unusedPictures({ unnamedHours = UNNAMED_HOURS }: Kept): readonly Statement[] {
   return [

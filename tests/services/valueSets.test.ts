@@ -51,7 +51,11 @@ beforeAll(async () => {
   await bench.change('a controller', [
     { kind: 'link', id: linkId, set: { name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: caller.modbusPort } } },
     { kind: 'device', id: deviceId, set: { linkId, name: 'CALLER', settings: { unit: 1 }, dialect: {}, witnessUrl: '' } },
-    ...KINDS.map(([name, type, address]) => ({ kind: 'tag' as const, id: idOf(name), set: { ...newTag(deviceId, name, address), type, ...more[name] } })),
+    ...KINDS.map(([name, type, address]) => ({
+      kind: 'tag' as const,
+      id: idOf(name),
+      set: { ...newTag(deviceId, name, address), type, ...more[name] },
+    })),
     { kind: 'scale', id: idOf('gap'), set: { scale: { kind: 'power', exponent: -1 } } },
     { kind: 'panel', id: panelId, set: { name: 'Panel', units: [] } },
     { kind: 'page', id: pageId, set: { panelId, name: 'Page', position: 0 } },
