@@ -8,6 +8,7 @@ import { newTag } from '../tests/support/newTag.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
 import { sendCommand } from './sendCommand.ts';
+import { unlock } from './unlock.ts';
 
 const data = newFolder();
 const [deviceId, panelId, pageId, alarmsId] = [uuid(), uuid(), uuid(), uuid()];
@@ -67,9 +68,7 @@ beforeAll(async () => {
     element('alarmBar', pageId, '', 8, 48),
     element('alarms', alarmsId, '', 8, 400, { least: 'medium' }),
   ]);
-  const headers = { 'content-type': 'application/json', origin: server.address };
-  const body = JSON.stringify({ deviceId, minutes: 60, who: 'R. Vale', writers: ['engineer', 'panel'] });
-  expect((await fetch(`${server.address}/api/v1/guard/unlock`, { method: 'POST', headers, body })).status).toBe(200);
+  await unlock(server.address, deviceId);
   await write(level, '50');
   bench = await openIn(0, `${server.address}/map/alarms`);
   glass = await openIn(1, `${server.address}/panel/${panelId}`);

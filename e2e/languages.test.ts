@@ -9,6 +9,7 @@ import { freePort, newFolder, startServer, type RunningServer } from '../tests/s
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
 import { sendCommand } from './sendCommand.ts';
+import { unlock } from './unlock.ts';
 
 const data = newFolder();
 const [deviceId, panelId, pageId] = [uuid(), uuid(), uuid()];
@@ -80,9 +81,7 @@ beforeAll(async () => {
     { kind: 'panelWord', id: uuid(), set: { panelId, role: 'language', tagId: wanted, elementId: null } },
     { kind: 'panelWord', id: uuid(), set: { panelId, role: 'languageShown', tagId: told, elementId: null } },
   ]);
-  const headers = { 'content-type': 'application/json', origin: server.address };
-  const body = JSON.stringify({ deviceId, minutes: 60, who: 'R. Vale', writers: ['engineer', 'panel'] });
-  expect((await fetch(`${server.address}/api/v1/guard/unlock`, { method: 'POST', headers, body })).status).toBe(200);
+  await unlock(server.address, deviceId);
   bench = await openIn(0, `${server.address}/panels`);
   glass = await openIn(1, `${server.address}/panel/${panelId}`);
   await glass.sees('STOPPED');

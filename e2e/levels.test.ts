@@ -8,6 +8,7 @@ import { newTag } from '../tests/support/newTag.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
 import { sendCommand } from './sendCommand.ts';
+import { unlock } from './unlock.ts';
 
 const data = newFolder();
 const [deviceId, panelId, openId, closedId] = [uuid(), uuid(), uuid(), uuid()];
@@ -73,9 +74,7 @@ beforeAll(async () => {
     button(uuid(), closedId, 'Inside', 8),
     { kind: 'panelWord', id: uuid(), set: { panelId, role: 'level', tagId: level, elementId: null } },
   ]);
-  const headers = { 'content-type': 'application/json', origin: server.address };
-  const body = JSON.stringify({ deviceId, minutes: 60, who: 'R. Vale', writers: ['engineer', 'panel'] });
-  expect((await fetch(`${server.address}/api/v1/guard/unlock`, { method: 'POST', headers, body })).status).toBe(200);
+  await unlock(server.address, deviceId);
   bench = await openIn(0, `${server.address}/panels`);
   glass = await openIn(1, `${server.address}/panel/${panelId}`);
   await glass.sees('Anybody');

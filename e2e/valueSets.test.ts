@@ -7,6 +7,7 @@ import { startStandin, type RunningStandin } from '../tests/support/standin.ts';
 import { newTag } from '../tests/support/newTag.ts';
 import { openBrowser, Screen } from './browser.ts';
 import { sendCommand } from './sendCommand.ts';
+import { unlock } from './unlock.ts';
 
 const data = newFolder();
 const [deviceId, panelId, pageId, listId] = [uuid(), uuid(), uuid(), uuid()];
@@ -56,9 +57,7 @@ beforeAll(async () => {
     { kind: 'element', id: uuid(), set: { pageId, kind: 'subject', tagId: null, label: '', x: 8, y: 8, w: 400, h: 48, settings: {} } },
     { kind: 'element', id: uuid(), set: { pageId, kind: 'sets', tagId: null, label: '', x: 8, y: 64, w: 600, h: 300, settings: { name: 'Recipes', members: [...tags[0]] } } }, // prettier-ignore
   ]);
-  const headers = { 'content-type': 'application/json', origin: server.address };
-  const body = JSON.stringify({ deviceId, minutes: 60, who: 'R. Vale', writers: ['engineer', 'panel'] });
-  expect((await fetch(`${server.address}/api/v1/guard/unlock`, { method: 'POST', headers, body })).status).toBe(200);
+  await unlock(server.address, deviceId);
   for (const [id, value] of [[tags[0][0], '21'], [tags[0][1], '22'], [tags[1][0], '31'], [tags[1][1], '32']] as const) await write(id, value); // prettier-ignore
   glass = await Screen.open(browser, `${server.address}/panel/${panelId}`);
   await glass.sees('21 mm');

@@ -226,7 +226,7 @@ describe('the live channel', () => {
     const told = askPages(tagId);
     await until('it is asked', () => asked.messages.some((m) => m.kind === 'ask'));
     const request = asked.messages.flatMap((m) => (m.kind === 'ask' ? [m.request] : []))[0] ?? 0;
-    const drawn = (text: string) => ({ kind: 'drawn', request, items: [{ elementId: 'e', text, sample: 1, visibility: 'visible' }] });
+    const drawn = (text: string) => ({ kind: 'drawn', request, items: [{ elementId: 'e', text, sample: 1, visibility: 'visible', language: null }] });
     for (let i = 0; i < 20; i++) other.say({ ...drawn('forged'), request: request + i - 10 });
     await new Promise((resolve) => setTimeout(resolve, 100));
     asked.say(drawn('5'));

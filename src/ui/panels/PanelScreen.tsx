@@ -14,6 +14,7 @@ import { GlassClient, type OpenedPanel } from '../live/glassClient.ts';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
+import { haveReady } from './drawings/drawings.ts';
 import { PageView } from './PageView.tsx';
 import { SubjectsProvider, useSubject } from './Subjects.tsx';
 import { useLanguage } from './useLanguage.ts';
@@ -31,6 +32,8 @@ interface PanelScreenProps {
 }
 
 const PHONE_PX = 640;
+/** After the first page is drawn. */
+const READY_MS = 2000;
 
 export function PanelScreen({ panelId, pageId, embedded, opened }: PanelScreenProps) {
   const [client, setClient] = useState<GlassClient | null>(null);
@@ -117,6 +120,10 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
     const spoken = code === written.panel.languages[0]?.code ? null : code;
     return live.answerDrawn((tagId) => readDrawn(tagId, spoken));
   }, [live, page, code, written]);
+  useEffect(() => {
+    const timer = setTimeout(() => haveReady(new Set(pages.flatMap(({ id }) => scene.elementsOn(id).map(({ kind }) => kind)))), READY_MS);
+    return () => clearTimeout(timer);
+  }, [scene, pages]);
   const number = language?.number ?? null;
   useEffect(() => client.speaks(number), [client, number]);
   // What is shown is where one is, also where it was somebody else's page before.
