@@ -322,6 +322,7 @@ describe('without a machine at either end', () => {
     });
     expect(simulated.status).toBe(200);
     const near = await Screen.open(browser, `${server.address}/panel/${panels.celsius}`);
+    await near.sees('All values are simulated', 'header');
     await until('the simulated device answers', async () => (await valueOf(ids.dwell)) !== 'null');
     await unlock();
     await near.find(`${tile('Dwell')} button:not([disabled])`);

@@ -104,6 +104,9 @@ export class PanelService {
       get operators() {
         return [...model.all('operator')];
       },
+      get links() {
+        return model.all('link');
+      },
       get alarms() {
         return [...model.all('alarm')];
       },

@@ -70,6 +70,7 @@ describe('what a panel shows of its units', () => {
     statesIn: () => null,
     picture: () => null,
     people: [],
+    simulated: { names: [], isAll: false },
     alarms: [],
     wording: () => new Map(),
     ...AS_WRITTEN,

@@ -33,6 +33,7 @@ function scene(type: string): Scene {
     statesIn: () => null,
     picture: () => null,
     people: [],
+    simulated: { names: [], isAll: false },
     alarms: [],
     wording: () => new Map(),
     ...AS_WRITTEN,

@@ -53,6 +53,8 @@ export const PANEL_WORDS = [
   'Name of the set',
   'The values of “{1}” are replaced',
   'No tags yet: choose them in its settings.',
+  'All values are simulated',
+  'Simulated: {1}',
   'Alarms',
   'No alarms',
   'Now',
@@ -83,7 +85,7 @@ export const PANEL_WORDS = [
   'Alarms are not live',
   'Not known whether they hold: {1}',
   ...PRIORITIES,
-  ...(Object.values(STATE_WORDS) as (typeof STATE_WORDS)[keyof typeof STATE_WORDS][]),
-  ...(Object.values(EVENT_WORDS) as (typeof EVENT_WORDS)[keyof typeof EVENT_WORDS][]),
+  ...Object.values<(typeof STATE_WORDS)[keyof typeof STATE_WORDS]>(STATE_WORDS),
+  ...Object.values<(typeof EVENT_WORDS)[keyof typeof EVENT_WORDS]>(EVENT_WORDS),
 ] as const;
 export type PanelWordText = (typeof PANEL_WORDS)[number];

@@ -31,6 +31,13 @@ export type ScenePicture = Pick<Picture, 'name' | 'width' | 'height' | 'digest'>
 /** A word of the panel that its glass has to do with. */
 export type SceneWord = Pick<PanelWord, 'id' | 'role' | 'tagId' | 'elementId'>;
 
+/** Devices that it shows values of, and that are simulated. */
+export interface SimulatedOn {
+  readonly names: readonly string[];
+  /** There are no others. */
+  readonly isAll: boolean;
+}
+
 export interface Scene {
   readonly panel: Panel;
   /** In their order. */
@@ -47,6 +54,7 @@ export interface Scene {
   readonly people: readonly Pick<Operator, 'id' | 'name'>[];
   /** Those that its lists and lines show; on a glass they come by themselves. */
   readonly alarms: readonly Alarm[];
+  readonly simulated: SimulatedOn;
   /** Null for a tag that is gone. */
   readonly tag: (id: string) => SceneTag | null;
   readonly statesIn: (stateListId: string) => readonly State[] | null;

@@ -22,6 +22,7 @@ export interface PanelBundle {
   readonly elements: JsonColumns;
   readonly words: readonly SceneWord[];
   readonly people: Scene['people'];
+  readonly simulated: Scene['simulated'];
   readonly subjects: readonly SentSubjects[];
   /** {@link PanelTag}s. */
   readonly tags: JsonColumns;
@@ -96,6 +97,7 @@ export function bundleOf(scene: Scene, only: string | null = null): PanelBundle 
     elements: toColumns(sent),
     words: scene.words,
     people: scene.people,
+    simulated: scene.simulated,
     subjects: [...lists.values()].map((list) => sentSubjects(list, tagAt)),
     tags: toColumns([...tags.values()]),
     stateLists,
@@ -156,6 +158,7 @@ export function sceneIn({
   pages,
   words,
   people,
+  simulated,
   subjects,
   elements: sent,
   tags: sentTags,
@@ -199,6 +202,7 @@ export function sceneIn({
     subjectsOn: (pageId) => lists.get(pages.find(({ id }) => id === pageId)?.subjectListId ?? '') ?? null,
     words,
     people,
+    simulated,
     alarms: [],
     tag: (id) => byId.get(id) ?? null,
     statesIn: (id) => stateLists[id] ?? null,

@@ -1,13 +1,14 @@
 /** A panel of a project as it is drawn: what its elements use, with effective settings. */
 import { hasLevels } from '@/core/panel/levels.ts';
 import { shownBy } from '@/core/panel/panelAlarms.ts';
-import type { Alarm, Element, Operator, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
+import type { Alarm, Device, Element, Link, Operator, Page, Panel, PanelWord, Picture, StateList, Tag } from '@/core/project/entities.ts';
 import { AS_WRITTEN, byHeight, isOfGlass, type Scene, type SceneTag } from '@/core/panel/scene.ts';
 import type { SceneSubjects } from '@/core/panel/subjects.ts';
 import { tagsUsedBy } from '@/core/panel/uses.ts';
 import type { Wording } from '@/core/panel/wording.ts';
 import type { Result } from '@/core/result.ts';
 import { subjectsOf, type SubjectsProject } from './subjectTags.ts';
+import { simulatedOn } from './simulatedOn.ts';
 import type { EffectiveSignal } from '../effective.ts';
 
 export interface PanelsProject extends SubjectsProject {
@@ -22,6 +23,8 @@ export interface PanelsProject extends SubjectsProject {
   wording(code: string): Wording;
   readonly operators: readonly Operator[];
   readonly alarms: readonly Alarm[];
+  readonly links: Iterable<Link>;
+  device(id: string): Device | null;
 }
 
 /** Null for a panel that is gone. */
@@ -41,18 +44,24 @@ export function sceneOf(project: PanelsProject, panelId: string): Scene | null {
     const users = pages.filter(({ subjectListId }) => subjectListId === listId);
     return subjectsOf(project, listId, new Set(users.flatMap(({ id }) => elementsOn(id).flatMap(tagsUsedBy))));
   };
+  const subjectsOn: Scene['subjectsOn'] = (pageId) => {
+    const listId = pages.find(({ id }) => id === pageId)?.subjectListId ?? null;
+    if (listId === null) return null;
+    let found = subjects.get(listId);
+    if (found === undefined) subjects.set(listId, (found = subjectsIn(listId)));
+    return found;
+  };
   return {
     panel,
     pages,
     isHere: () => true,
     elementsOn,
-    subjectsOn: (pageId) => {
-      const listId = pages.find(({ id }) => id === pageId)?.subjectListId ?? null;
-      if (listId === null) return null;
-      let found = subjects.get(listId);
-      if (found === undefined) subjects.set(listId, (found = subjectsIn(listId)));
-      return found;
-    },
+    subjectsOn,
+    simulated: simulatedOn(
+      project,
+      () => pages.flatMap(({ id }) => elementsOn(id)),
+      () => pages.flatMap(({ id }) => subjectsOn(id) ?? []),
+    ),
     words: project
       .wordsOf(panelId)
       .filter(isOfGlass)

@@ -152,7 +152,7 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
     >
       <Fitted width={panel.width} height={panel.height} isPhone={isPhone}>
         <div
-          className="bg-base-200 flex h-full flex-col"
+          className="bg-base-200 relative flex h-full flex-col"
           lang={code ?? undefined}
           data-panel={panel.name}
           data-page={page.name}
@@ -161,6 +161,11 @@ function Pages({ client, scene: written, first, embedded }: PagesProps) {
           {panel.hasBar || isPhone || channel === 'silent' ? (
             <Bar scene={scene} page={page} goTo={goTo} isInert={embedded} why={why} isPhone={isPhone} client={client} signing={signing} />
           ) : null}
+          {panel.hasBar || isPhone || channel === 'silent' ? null : (
+            <div className="pointer-events-none absolute right-2 bottom-1 z-10">
+              <SimulatedMark scene={scene} />
+            </div>
+          )}
           <main inert={embedded} className={isPhone ? '' : 'relative min-h-0 flex-1 overflow-hidden'}>
             <PageView key={page.id} pageId={page.id} />
           </main>
@@ -217,6 +222,7 @@ function Bar({
       ) : null}
       <span className="flex-1" />
       {why === '' ? null : <span className="quiet shrink-0 text-[12px]">{why}</span>}
+      <SimulatedMark scene={scene} />
       {scene.people.length > 0 && !isInert ? <SignedInBar client={client} signing={signing} say={say} /> : null}
       {channel === 'silent' ? (
         <strong className="is-bad shrink-0 text-[14px]" role="alert">
@@ -226,6 +232,16 @@ function Bar({
         <WriteState say={say} />
       )}
     </header>
+  );
+}
+
+/** A simulated value is never taken for one of the machine. */
+function SimulatedMark({ scene: { simulated, say } }: { readonly scene: Scene }) {
+  const names = simulated.names.join(', ');
+  return names === '' ? null : (
+    <strong className="is-look bg-base-100 shrink-0 rounded px-2 py-0.5 text-[13px]" title={names} data-simulated={names}>
+      ◑ {simulated.isAll ? say('All values are simulated') : say('Simulated: {1}', names.length > 40 ? `${names.slice(0, 40)}…` : names)}
+    </strong>
   );
 }
 

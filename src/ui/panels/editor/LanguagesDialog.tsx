@@ -46,7 +46,7 @@ function LanguageList({ panel }: { readonly panel: Panel }) {
       what,
     );
   const add = async (): Promise<void> => {
-    const code = codeOf(typed);
+    const code = languageTyped(typed);
     if (!code.ok) return void toast.error(code.problem.message, { description: code.problem.remedy });
     if (languages.some((one) => one.code === code.value)) return void toast(`${languageName(code.value)} is there already.`);
     // What the texts are written in is one of them, from the first further one on.
@@ -150,7 +150,7 @@ function LanguageList({ panel }: { readonly panel: Panel }) {
 }
 
 /** A language by its name in English or in itself, or by its code. */
-function codeOf(typed: string) {
+function languageTyped(typed: string) {
   const wanted = typed.trim().toLowerCase();
   const named = OFFERED_LANGUAGES.find((code) => [languageName(code, 'en'), languageName(code)].some((name) => name.toLowerCase() === wanted));
   return languageCode(named ?? typed);
