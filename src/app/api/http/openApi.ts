@@ -2,7 +2,8 @@
 import { convertSchema } from '@sodaru/yup-to-json-schema';
 import { ENTITY_KINDS, ENTITY_SCHEMAS, KINDS, type EntityKind } from '@/core/project/entities.ts';
 import { fieldsOf } from '@/core/project/kinds/kind.ts';
-import { OPERATIONS, type Operation } from './operations.ts';
+import type { Operation } from './operation.ts';
+import { OPERATIONS } from './operations.ts';
 
 export function openApiDocument(): Record<string, unknown> {
   const paths: Record<string, Record<string, unknown>> = {};

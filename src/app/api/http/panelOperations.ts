@@ -1,0 +1,102 @@
+/** Operations of panels, their alarms, their people, their sets and texts. */
+import { ALARM_BODY, PANEL_ALARM_BODY, PIN_BODY, PRESS_BODY, SET_BODY, SIGN_IN_BODY, SIGN_OUT_BODY } from './bodies.ts';
+import type { Operation } from './operation.ts';
+
+export const PANEL_OPERATIONS: readonly Operation[] = [
+  { method: 'get', path: '/panels', summary: 'Panels of the project with their pages', answer: 'Id and name of each' },
+  {
+    method: 'get',
+    path: '/panels/{id}',
+    summary: 'A panel as a glass draws it',
+    answer: 'Its pages and elements, and of tags and state lists those that they use',
+  },
+  { method: 'get', path: '/alarms', summary: 'Alarms as they stand now', answer: 'Open alarms, and how many nobody can vouch for' },
+  { method: 'get', path: '/alarms/events', summary: 'What became of alarms', answer: 'The newest first, each as it was said then' },
+  {
+    method: 'post',
+    path: '/alarms/{id}/act',
+    summary: 'Acknowledge, reset, shelve or unshelve an alarm',
+    answer: 'How it stands then',
+    body: ALARM_BODY,
+  },
+  {
+    method: 'get',
+    path: '/panels/{id}/elements/{elementId}/sets',
+    summary: 'Sets of values that were stored',
+    answer: 'By name, with the value of each tag',
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/elements/{elementId}/sets',
+    summary: 'Store the values of the tags of an element under a name, write a set back, or remove it',
+    answer: 'How many were written, and what was not; where one cannot be written, none is',
+    body: SET_BODY,
+  },
+  { method: 'get', path: '/panels/{id}/alarms', summary: 'What became of the alarms that a panel shows', answer: 'The newest first' },
+  {
+    method: 'post',
+    path: '/panels/{id}/elements/{elementId}/alarm',
+    summary: 'The same by an alarm list of a panel: of what it shows, and by who may operate it',
+    answer: 'How it stands then',
+    body: PANEL_ALARM_BODY,
+  },
+  { method: 'get', path: '/operators', summary: 'People who sign in at panels', answer: 'Id, name and level of each, and whether a PIN is set' },
+  {
+    method: 'post',
+    path: '/operators/{id}/pin',
+    summary: 'Set the PIN of a person; it is kept salted and hashed, and never told',
+    answer: 'Nothing; who was signed in with the PIN before is signed out',
+    body: PIN_BODY,
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/sign-in',
+    summary: 'Sign in at a panel with a PIN; wrong ones hold up the next try',
+    answer: 'The session, which a press carries, with name and level',
+    body: SIGN_IN_BODY,
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/sign-out',
+    summary: 'End a session',
+    answer: 'Nothing, also where it had ended',
+    body: SIGN_OUT_BODY,
+  },
+  {
+    method: 'get',
+    path: '/panels/{id}/texts',
+    summary: 'All texts of a panel for a translator, with what is missing or too long',
+    answer: 'A table: text, where it stands, and of each language what it is there and a note',
+    givesFile: 'text/csv',
+    query: { format: 'csv or xlsx' },
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/texts',
+    summary: 'Compare a file of texts that comes back from a translator with what is there; nothing is changed by it',
+    answer: 'What would change, and what is not taken, by row; a command with `translation`s takes it in',
+    takesFile: true,
+  },
+  {
+    method: 'post',
+    path: '/pictures',
+    summary: 'Take a picture file, PNG or SVG; a command that makes a `picture` with what is answered names it',
+    answer: 'Its type, size and digest, and what was taken out of it; what no command names is dropped after a day',
+    takesFile: true,
+  },
+  {
+    method: 'get',
+    path: '/pictures/{id}',
+    summary: 'A picture of the project',
+    answer: 'The file',
+    givesFile: 'image/*',
+    query: { digest: 'its digest: then it may be kept' },
+  },
+  {
+    method: 'post',
+    path: '/panels/{id}/elements/{elementId}/press',
+    summary: 'Press an element of a panel, once for each id: what it may write is written, and nothing else',
+    answer: 'What became of each write, in its order; what comes after one that was not done is left out',
+    body: PRESS_BODY,
+  },
+];
