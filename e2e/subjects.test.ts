@@ -186,6 +186,8 @@ test('what is being entered for one is not taken for another that is shown meanw
   const heights = new Set(lines.flatMap((d) => [...d.matchAll(/[ML](-?[\d.]+),(-?[\d.]+)/g)].map((match) => Math.round(Number(match[2])))));
   expect(heights.size).toBeLessThanOrEqual(1);
   await sendCommand(server.address, 'chosen by the glass', [{ kind: 'subjectList', id: listId, set: { tagId: null } }]);
+  // What is pressed before the glass has heard of it would be written to the tag, and shown nowhere.
+  await glass.sees('Stand 5', 'h1');
 }, 60_000);
 
 test('a stand that is removed while it is shown leaves no value behind, and says so', async () => {
