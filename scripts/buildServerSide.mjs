@@ -11,6 +11,7 @@ export async function buildServerSide() {
   const standins = join(root, 'src/standins');
   const entries = {
     server: join(root, 'src/server/main.ts'),
+    panelHost: join(root, 'src/panelHost/main.ts'),
     storeWorker: join(root, 'src/store/worker.ts'),
     draftThread: join(root, 'src/services/lists/draftThread.ts'),
     fileThread: join(root, 'src/services/projectFile/fileThread.ts'),

@@ -48,6 +48,8 @@ export async function build({ force = false } = {}) {
   const { buildServerSide } = await import('./buildServerSide.mjs');
   console.log('Building …');
   await buildServerSide();
+  const { buildGlass } = await import('./buildGlass.mjs');
+  await buildGlass(root);
   if (
     run(process.execPath, [join(root, 'node_modules/next/dist/bin/next'), 'build'], {
       env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' },
@@ -73,6 +75,7 @@ function fingerprint() {
     'postcss.config.mjs',
     'tsconfig.json',
     'scripts/buildServerSide.mjs',
+    'scripts/buildGlass.mjs',
     'scripts/precompress.mjs',
   ])
     add(join(root, part));
@@ -100,13 +103,16 @@ function isFree(port) {
  * up again and again. From there on they are fetched before they are many.
  */
 const SERVER_FLAGS = JSON.parse(readFileSync(join(root, 'scripts/serverFlags.json'), 'utf8'));
+/** A panel host has little memory, and few things that live long. */
+const HOST_FLAGS = ['--max-semi-space-size=2', '--max-old-space-size=96', '--single-threaded-gc'];
+const FLAGS = { 'server.mjs': SERVER_FLAGS, 'panelHost.mjs': HOST_FLAGS };
 
 /**
  * Starts a program of ours and waits for its first line, which is JSON. It ends with us, by its standard input. Ctrl-C is
  * for us alone: devices that ended at the same moment as the server could not be told to let go.
  */
 export function startProgram(name, file, args, onEnd) {
-  const flags = file === 'server.mjs' ? SERVER_FLAGS : [];
+  const flags = FLAGS[file] ?? [];
   const child = spawn(process.execPath, [...flags, join(root, 'dist', file), ...args, '--with-parent'], {
     cwd: root,
     detached: true,
@@ -150,15 +156,15 @@ const STEADY_MS = 60_000;
  * Starts the server, and again whenever it asks for it or has crashed. `child` is the one that runs now; none while the
  * next start is waited for. `end` ends it, and the waiting.
  */
-export async function keepServer(args, onEnd) {
+export async function keepServer(args, onEnd, file = 'server.mjs', name = 'The server') {
   const kept = { child: null, told: null, end: async (devices = []) => ((ending = true), clearTimeout(waiting), endPrograms(kept.child, devices)) };
   let ending = false;
   let crashes = 0;
   let waiting;
   const start = async (why) => {
     const begun = Date.now();
-    const more = why ? ['--started-again', why] : [];
-    const { child, told } = await startProgram('The server', 'server.mjs', [...args, ...more], (code, signal) => {
+    const more = why && file === 'server.mjs' ? ['--started-again', why] : [];
+    const { child, told } = await startProgram(name, file, [...args, ...more], (code, signal) => {
       kept.child = null;
       if (ending) return;
       if (code === 0) return onEnd(code, signal);
@@ -173,7 +179,7 @@ export async function keepServer(args, onEnd) {
   const again = (why, code, signal) => {
     if (why && ++crashes > MOST_CRASHES) return onEnd(code ?? 1, signal);
     const waitMs = why ? Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** (crashes - 1)) : 0;
-    if (why) console.error(`The server crashed: ${why}. It is started again in ${waitMs / 1000} s.`);
+    if (why) console.error(`${name} crashed: ${why}. It is started again in ${waitMs / 1000} s.`);
     waiting = setTimeout(() => {
       start(why).catch((error) => {
         console.error(error.message);

@@ -437,6 +437,8 @@ export interface FoundParty {
 export interface Driver {
   readonly description: DriverDescription;
   createSession(options: SessionOptions): DriverSession;
+  /** What it needs of this machine and does not find; null where all is there. */
+  lacks?(): Promise<string | null>;
   /**
    * Asks everybody on a network who they are, and tells each answer once. Writes nothing.
    * @param settings of a link that is not made yet: the adapter to ask by, the port

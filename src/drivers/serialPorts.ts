@@ -1,7 +1,7 @@
 /** What serial ports this machine has. */
 import { readdir, readlink } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import { SerialPort } from 'serialport';
+import { loadSerialPort } from './serialLibrary.ts';
 
 interface SystemPort {
   readonly path: string;
@@ -17,7 +17,9 @@ export interface ListedPort {
 /** The serial ports of this machine, by stable names where the system has them. */
 export async function listSerialPorts(): Promise<readonly ListedPort[]> {
   const stable = await stableNames('/dev/serial/by-id');
-  const ports = await (SerialPort.list() as Promise<readonly SystemPort[]>).catch((): readonly SystemPort[] => []);
+  const ports = await loadSerialPort()
+    .then((library) => library.list() as Promise<readonly SystemPort[]>)
+    .catch((): readonly SystemPort[] => []);
   const listed = ports.map(({ path, manufacturer }) => ({ path: stable.get(path) ?? path, label: [path, manufacturer].filter(Boolean).join(' · ') }));
   const missing = [...stable].filter(([path]) => !ports.some((p) => p.path === path)).map(([path, name]) => ({ path: name, label: path }));
   return [...listed, ...missing];

@@ -3,11 +3,11 @@ import { randomBytes } from 'node:crypto';
 import compression from 'compression';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
-import type { Services } from '@/services/services.ts';
+import type { NetworkService } from '@/services/networkService.ts';
 import { LIVE_PATH, plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
 import type { LiveChannel } from './liveChannel.ts';
 import { remoteHosts, sessionToken } from './remoteGuard.ts';
-import { STATIC_PATH, type StaticFiles } from './staticFiles.ts';
+import type { StaticFiles } from './staticFiles.ts';
 import { ANSWER_POLICY, contentPolicy, refuse, SECURITY_HEADERS } from './requestGuard.ts';
 
 /** What route handlers are told of the asker; never taken from outside. */
@@ -29,11 +29,13 @@ export interface HttpOptions {
   readonly isDev: boolean;
   /** Whether it serves other machines. */
   readonly remote: boolean;
-  readonly services: Services;
-  readonly channel: LiveChannel;
+  readonly services: { readonly network: Pick<NetworkService, 'settings' | 'peerOf'> };
+  readonly channel: Pick<LiveChannel, 'accept'>;
   readonly handle: (request: IncomingMessage, response: ServerResponse) => Promise<void>;
   /** What was built once; null where pages are made as they are asked for. */
-  readonly statics: StaticFiles | null;
+  readonly statics: { readonly path: string; readonly serve: StaticFiles } | null;
+  /** What other machines may ask for without having joined: they prove otherwise who they are. */
+  readonly isOpen?: (method: string, path: string) => boolean;
   readonly upgradeInNext: ((request: IncomingMessage, socket: Duplex, head: Buffer) => Promise<void>) | null;
 }
 
@@ -41,7 +43,7 @@ export interface HttpOptions {
 const compress = compression() as unknown as (request: IncomingMessage, response: ServerResponse, next: () => void) => void;
 
 export function httpServer(options: HttpOptions): Server {
-  const { port, isDev, remote, services, channel, handle, statics, upgradeInNext } = options;
+  const { port, isDev, remote, services, channel, handle, statics, upgradeInNext, isOpen = () => false } = options;
   const headers = Object.entries(SECURITY_HEADERS);
   const hosts = (): readonly string[] => (remote ? remoteHosts(services.network.settings, port) : localHosts(port));
   const peerOf = (request: IncomingMessage) => {
@@ -63,7 +65,7 @@ export function httpServer(options: HttpOptions): Server {
     const path = plainPath(request.url ?? '');
     if (path === null) return problem(response, 400, 'The path of the request is not plain.', 'path');
     const peer = peerOf(request);
-    if (remote) {
+    if (remote && !isOpen(method, path)) {
       const verdict = remoteVerdict(method, path, peer);
       if (verdict.kind === 'redirect') {
         response.writeHead(303, { location: verdict.to }).end();
@@ -77,7 +79,7 @@ export function httpServer(options: HttpOptions): Server {
     if (peer) request.headers[PEER] = peer.id;
     else delete request.headers[PEER];
     const answer = (): void => compress(request, response, () => void handle(request, response));
-    if (statics && path.startsWith(STATIC_PATH) && method !== 'POST') statics(request, response, answer);
+    if (statics && path.startsWith(statics.path) && method !== 'POST') statics.serve(request, response, answer);
     else answer();
   });
   // Who sends no more is not waited for, and only so many are waited for at once.

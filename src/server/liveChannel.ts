@@ -12,11 +12,12 @@ import { nextTurn } from '@/core/inSlices.ts';
 import type { Peer } from '@/core/live/network.ts';
 import type { Status } from '@/core/live/status.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
-import type { DrawnText } from '@/services/checkService.ts';
+import type { CheckService, DrawnText } from '@/services/checkService.ts';
 import { liveSample } from '@/services/liveSample.ts';
 import { panelSample } from '@/services/seenFromPanels.ts';
 import type { Screen } from '@/services/panels/panelDesks.ts';
-import type { Services } from '@/services/services.ts';
+import type { PanelWork } from '@/services/panelWork.ts';
+import type { ProjectService } from '@/services/projectService.ts';
 
 const BATCH_MS = 50;
 /** Batches that a page may leave unacknowledged before it gets no more. */
@@ -102,20 +103,31 @@ interface Client {
   budget: number;
 }
 
+/** What it tells of, and whom it asks. */
+export interface ChannelServices extends Pick<
+  PanelWork,
+  'model' | 'engine' | 'holds' | 'signIn' | 'alarms' | 'writes' | 'desks' | 'panels' | 'panelAlarms'
+> {
+  readonly projects: Pick<ProjectService, 'revision' | 'onApplied'>;
+  readonly checks: Pick<CheckService, 'onProof'>;
+  status(): Status;
+  panelStatus(): Status;
+}
+
 export class LiveChannel {
   readonly #sockets = new WebSocketServer({ noServer: true, maxPayload: MAX_MESSAGE_BYTES });
   readonly #clients = new Set<Client>();
   readonly #boot = randomUUID();
   /** What pages were asked for; each may answer for itself alone. */
   readonly #asks = new Map<number, { readonly client: Client; readonly finish: (items: readonly DrawnText[]) => void }>();
-  #services: Services | null = null;
+  #services: ChannelServices | null = null;
   #nextAsk = 1;
   /** Settles when the last change was told. */
   #changes: Promise<void> = Promise.resolve();
   #timer: NodeJS.Timeout | null = null;
 
   /** Values flow from here on. */
-  begin(services: Services): void {
+  begin(services: ChannelServices): void {
     this.#services = services;
     services.engine.live.onSample((tagId) => {
       for (const client of this.#clients) if (client.tags.has(tagId)) client.dirty.add(tagId);

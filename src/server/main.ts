@@ -28,7 +28,7 @@ import { backupsInWords, damagedInWords } from './damagedInWords.ts';
 import { claimFolder } from './folderClaim.ts';
 import { lockFolder } from './folderLock.ts';
 import { httpServer } from './httpServer.ts';
-import { staticFiles } from './staticFiles.ts';
+import { STATIC_PATH, staticFilesUnder } from './staticFiles.ts';
 import { LiveChannel } from './liveChannel.ts';
 
 /** Exit code that asks the command that started this process to start it again. */
@@ -146,7 +146,7 @@ await preparing;
 const handle = app.getRequestHandler();
 const upgradeInNext = args.dev ? app.getUpgradeHandler() : null;
 
-const statics = args.dev ? null : staticFiles(join(root, '.next/static'));
+const statics = args.dev ? null : { path: STATIC_PATH, serve: staticFilesUnder(join(root, '.next/static'), STATIC_PATH) };
 
 const serving = { port, isDev: args.dev, services, channel, handle, statics, upgradeInNext };
 const server = httpServer({ ...serving, remote: false });

@@ -18,6 +18,8 @@ const EVERY_MS = 1000;
 /** Counts from 0 to 999, which fits every whole type of two bytes. */
 const MODULUS = 1000;
 
+type WriteRecords = Pick<RecordStore, 'addWrite' | 'completeWrite'>;
+
 /** What beats: a device, or a panel that is shown. */
 interface Beating {
   readonly id: string;
@@ -37,7 +39,7 @@ interface Running {
 export class LifeService {
   readonly #model: ProjectModel;
   readonly #writer: Writer;
-  readonly #records: RecordStore;
+  readonly #records: WriteRecords;
   readonly #clock: Clock;
   readonly #running = new Map<string, Running>();
   readonly #underWay = new Set<Promise<void>>();
@@ -45,7 +47,7 @@ export class LifeService {
   #cancel: () => void = () => undefined;
 
   /** @param shownPanels those that screens show now */
-  constructor(model: ProjectModel, writer: Writer, records: RecordStore, clock: Clock, shownPanels: () => readonly string[]) {
+  constructor(model: ProjectModel, writer: Writer, records: WriteRecords, clock: Clock, shownPanels: () => readonly string[]) {
     this.#shownPanels = shownPanels;
     this.#model = model;
     this.#writer = writer;

@@ -18,17 +18,21 @@ const WRONG_CODES = 10;
 const TRIES_A_MINUTE = 5;
 const CLOSED: NetworkSettings = { open: false, address: '', names: [] };
 
+type NetworkRows = Pick<NetworkStore, 'settings' | 'saveSettings' | 'peers' | 'addPeer' | 'updatePeer' | 'removePeer'>;
+
 export class NetworkService {
-  readonly #store: NetworkStore;
-  readonly #host: Host;
+  readonly #store: NetworkRows;
+  readonly #host: Pick<Host, 'listen' | 'port'>;
   readonly #clock: Clock;
   readonly #peers = new Map<string, StoredPeer>();
   readonly #removed = new Set<(peerId: string) => void>();
   readonly #tries = new Map<string, number[]>();
   #settings = CLOSED;
+  /** It may be closed all the same: its address was not there when it was to be opened. */
+  #isMeantOpen = false;
   #code: { readonly code: string; readonly until: number; wrong: number } | null = null;
 
-  constructor(store: NetworkStore, host: Host, clock: Clock) {
+  constructor(store: NetworkRows, host: Pick<Host, 'listen' | 'port'>, clock: Clock) {
     this.#store = store;
     this.#host = host;
     this.#clock = clock;
@@ -37,15 +41,15 @@ export class NetworkService {
   async load(): Promise<void> {
     for (const peer of await this.#store.peers()) this.#peers.set(peer.id, peer);
     this.#settings = (await this.#store.settings()) ?? CLOSED;
+    this.#isMeantOpen = this.#settings.open;
   }
 
-  /** Listens again as it did before. A machine whose address has changed stays closed, and says so. */
+  /** Listens again as it did before; asked again, tries again. A machine whose address has changed stays closed, and says so. */
   async resume(): Promise<Problem | null> {
-    if (!this.#settings.open) return null;
+    if (!this.#isMeantOpen) return null;
     const done = await this.#host.listen(this.#settings.address);
-    if (done.ok) return null;
-    this.#settings = { ...this.#settings, open: false };
-    return done.problem;
+    this.#settings = { ...this.#settings, open: done.ok };
+    return done.ok ? null : done.problem;
   }
 
   get settings(): NetworkSettings {
@@ -67,6 +71,7 @@ export class NetworkService {
     const done = await this.#host.listen(settings.open ? settings.address : null);
     // What was open before is closed by now, so a failure leaves it closed.
     this.#settings = done.ok ? settings : { ...this.#settings, open: false };
+    this.#isMeantOpen = this.#settings.open;
     await this.#store.saveSettings(this.#settings);
     if (!done.ok) return done;
     if (!settings.open) this.#code = null;

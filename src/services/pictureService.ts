@@ -12,9 +12,9 @@ export interface PictureFile {
 
 export class PictureService {
   readonly #model: ProjectModel;
-  readonly #store: PictureStore;
+  readonly #store: Pick<PictureStore, 'keep' | 'bytesOf'>;
 
-  constructor(model: ProjectModel, store: PictureStore) {
+  constructor(model: ProjectModel, store: Pick<PictureStore, 'keep' | 'bytesOf'>) {
     this.#model = model;
     this.#store = store;
   }

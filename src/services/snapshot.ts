@@ -1,15 +1,11 @@
 /** The project and its state as a page needs them at first. */
-import type { KeptState, Status } from '@/core/live/status.ts';
+import type { Status, Trouble } from '@/core/live/status.ts';
 import { listsOf, type FirstSnapshot, type ListedKind, type Snapshot } from '@/core/project/snapshot.ts';
 import { addedManifests } from '@/drivers/descriptions.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
-import type { Engine } from '@/runtime/engine.ts';
-import type { WriteGuard } from '@/runtime/writeGuard.ts';
 import type { CheckService } from './checkService.ts';
-import type { PanelExchange } from './panels/panelExchange.ts';
-import type { HoldService } from './holdService.ts';
+import type { PanelWork } from './panelWork.ts';
 import type { ProjectService } from './projectService.ts';
-import type { TroubleService } from './troubleService.ts';
 
 export function snapshotOf(model: ProjectModel, projects: ProjectService, checks: CheckService): Snapshot {
   const project = model.all('project')[0];
@@ -45,12 +41,8 @@ export function firstOf(model: ProjectModel, projects: ProjectService, checks: C
 }
 
 export function statusOf(
-  engine: Engine,
-  guard: WriteGuard,
-  holds: HoldService,
-  troubles: TroubleService,
-  exchange: PanelExchange,
-  kept: KeptState,
+  { engine, guard, holds, exchange, kept }: Pick<PanelWork, 'engine' | 'guard' | 'holds' | 'exchange' | 'kept'>,
+  troubles: { readonly all: readonly Trouble[] },
 ): Status {
   return {
     serverTime: engine.clock.now(),
@@ -61,6 +53,6 @@ export function statusOf(
     notReleased: holds.notReleased,
     troubles: troubles.all,
     panels: exchange.all(),
-    kept,
+    kept: kept(),
   };
 }

@@ -57,12 +57,14 @@ export interface LoggedSending extends Sending {
   readonly note?: string;
 }
 
+type WriteRecords = Pick<RecordStore, 'addWrite' | 'write' | 'completeWrite' | 'writes'>;
+
 export class WriteService {
   readonly #model: ProjectModel;
   readonly #engine: Engine;
   readonly #writer: Writer;
   readonly #guard: WriteGuard;
-  readonly #records: RecordStore;
+  readonly #records: WriteRecords;
   readonly #listeners = new Set<(write: WriteRecord) => void>();
   readonly #underWay = new Set<Promise<unknown>>();
   readonly #answered = new Map<string, { readonly content: string; readonly answer: Promise<Result<WriteOutcome>> }>();
@@ -70,7 +72,7 @@ export class WriteService {
   /** Ends the watch over the last write of a tag. */
   readonly #watched = new Map<string, () => void>();
 
-  constructor(model: ProjectModel, engine: Engine, writer: Writer, guard: WriteGuard, records: RecordStore) {
+  constructor(model: ProjectModel, engine: Engine, writer: Writer, guard: WriteGuard, records: WriteRecords) {
     this.#model = model;
     this.#engine = engine;
     this.#writer = writer;

@@ -18,39 +18,50 @@ const CIPHER = 'aes-256-gcm';
 
 type Settings = Readonly<Record<string, unknown>>;
 
+/** Where sealed secrets lie. */
+export interface SecretRows {
+  /** Ids, and what is kept under them in base64. */
+  all(): Promise<readonly (readonly [id: string, sealed: string])[]>;
+  add(id: string, sealed: string): Promise<void>;
+}
+
 export class SecretBox {
-  readonly #database: Database;
+  readonly #rows: SecretRows;
   readonly #key: Buffer;
   readonly #sealed = new Map<string, Buffer>();
 
-  private constructor(database: Database, key: Buffer) {
-    this.#database = database;
+  private constructor(rows: SecretRows, key: Buffer) {
+    this.#rows = rows;
     this.#key = key;
   }
 
   /** @throws Error when the key cannot be read or written */
-  static async open(database: Database, folder: string): Promise<SecretBox> {
+  static async open(rows: SecretRows, folder: string): Promise<SecretBox> {
     const file = join(folder, KEY_FILE);
     const kept = await readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => (error.code === 'ENOENT' ? null : Promise.reject(error)));
     const key = kept === null ? randomBytes(KEY_BYTES) : Buffer.from(kept.trim(), 'base64');
     if (key.length !== KEY_BYTES) throw new Error(`The file ${KEY_FILE} in the data folder holds no key.`);
     if (kept === null) await writeWhole(file, `${key.toString('base64')}\n`, 0o600);
-    const box = new SecretBox(database, key);
-    for (const row of await database.query('select id, sealed from secrets'))
-      box.#sealed.set(String(row.id), Buffer.from(String(row.sealed), 'base64'));
+    const box = new SecretBox(rows, key);
+    for (const [id, sealed] of await rows.all()) box.#sealed.set(id, Buffer.from(sealed, 'base64'));
     return box;
   }
 
   /** @returns the id under which it is kept */
   async keep(secret: string): Promise<string> {
     const id = uuid();
+    await this.keepAs(id, secret);
+    return id;
+  }
+
+  /** Keeps one under the id that it has elsewhere. */
+  async keepAs(id: string, secret: string): Promise<void> {
     const iv = randomBytes(IV_BYTES);
     // Bound to its id: a row that is moved to another opens nothing.
     const cipher = createCipheriv(CIPHER, this.#key, iv).setAAD(Buffer.from(id));
     const sealed = Buffer.concat([iv, cipher.update(secret, 'utf8'), cipher.final(), cipher.getAuthTag()]);
-    await this.#database.query('insert into secrets (id, sealed) values ($1, $2)', [id, sealed.toString('base64')]);
+    await this.#rows.add(id, sealed.toString('base64'));
     this.#sealed.set(id, sealed);
-    return id;
   }
 
   /** Null where it is not kept here, or was altered. */
@@ -77,4 +88,13 @@ export class SecretBox {
     }
     return open;
   }
+}
+
+export function secretTable(database: Database): SecretRows {
+  return {
+    all: async () => (await database.query('select id, sealed from secrets')).map((row) => [String(row.id), String(row.sealed)] as const),
+    add: async (id, sealed) => {
+      await database.query('insert into secrets (id, sealed) values ($1, $2)', [id, sealed]);
+    },
+  };
 }

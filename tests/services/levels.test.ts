@@ -191,8 +191,8 @@ describe('what needs a level', () => {
     const { folder, remove } = newFolder();
     const database = await Database.open(folder, DATABASE_FILES);
     try {
-      const { PinStore } = await import('@/store/pinStore.ts');
-      const pins = new PinStore(database);
+      const { PinStore, pinTable } = await import('@/store/pinStore.ts');
+      const pins = new PinStore(pinTable(database));
       await pins.keep(annId, PIN);
       await pins.keep(pageId, PIN);
       const rows = await database.query('select * from operator_pins');

@@ -19,6 +19,10 @@ export const AUDIT_KINDS = [
   'disarmed',
   'backup',
   'restore',
+  'paired',
+  'sent',
+  'taken-over',
+  'rolled-back',
 ] as const;
 export type AuditKind = (typeof AUDIT_KINDS)[number];
 

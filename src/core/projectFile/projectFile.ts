@@ -17,9 +17,12 @@ import { jsonPortions } from '../jsonPortions.ts';
 import { readPicture, type PictureType } from '../picture/picture.ts';
 import { packing, unpackFiles, type ArchiveKind, type PortionedFile } from './archive.ts';
 
+/** Of what is written; older ones are read. */
+export const PROJECT_VERSION = 12;
+
 const KIND: ArchiveKind = {
   format: 'mill-latch-project',
-  version: 12,
+  version: PROJECT_VERSION,
   allowed: /^(project\.json|lists\/[^/\\:*?"<>|]{1,120}\.csv|pictures\/[0-9a-f]{64}\.(png|svg))$/,
   binary: /^pictures\//,
 };

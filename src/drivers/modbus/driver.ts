@@ -42,6 +42,7 @@ import { askOf, exceptionFault, ModbusReadGroup, type DeviceAccess } from './rea
 import { scanUnits, sight } from './finding.ts';
 import { browseFile } from './browsing.ts';
 import { identifyDevice } from './identification.ts';
+import { lacksSerialPorts } from '../serialLibrary.ts';
 import { serialPipe } from './serialPipe.ts';
 import { deviceOf, dialectOf } from './settings.ts';
 import { tcpPipe, udpPipe } from '../transport/tcpPipe.ts';
@@ -61,10 +62,12 @@ export const modbusUdp = modbusDriver(modbusUdpDescription, (settings, wires) =>
   return new MbapChannel({ ...wires, where: `${host.host}:${host.port}`, open: udpPipe(host), isDatagrams: true });
 });
 
-export const modbusSerial = modbusDriver(modbusSerialDescription, (settings, wires) => {
+const serialDriver = modbusDriver(modbusSerialDescription, (settings, wires) => {
   const serial = serialOf(settings);
   return new LineChannel({ ...wires, where: serial.path, open: serialPipe(serial), ...lineTimes(serial), characterMs: characterMs(serial) });
 });
+
+export const modbusSerial: Driver = { ...serialDriver, lacks: lacksSerialPorts };
 
 export const modbusGateway = modbusDriver(modbusGatewayDescription, (settings, wires) => {
   const gateway = gatewayOf(settings);

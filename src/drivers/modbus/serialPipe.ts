@@ -1,8 +1,9 @@
 /** Bytes over a serial port of this machine. */
 import { access } from 'node:fs';
-import { SerialPort } from 'serialport';
+import type { SerialPort } from 'serialport';
 import type { Problem } from '@/core/result.ts';
 import type { LineFormat } from '@/core/plan/lineTime.ts';
+import { loadSerialPort } from '../serialLibrary.ts';
 import type { OpenPipe } from '../transport/connection.ts';
 
 export interface SerialSettings extends LineFormat {
@@ -16,28 +17,38 @@ const LOOK_MS = 1000;
 
 export function serialPipe({ path, speed, dataBits, parity, stopBits, direction }: SerialSettings): OpenPipe {
   return ({ opened, data, lost }) => {
-    const port = new SerialPort({ path, baudRate: speed, dataBits, parity, stopBits, autoOpen: false, lock: true });
+    let port: SerialPort | null = null;
+    let looking: NodeJS.Timeout | undefined;
     let isClosed = false;
-    port.on('data', data);
-    port.on('error', (error) => lost(describePortError(error, path)));
     const gone = (): void => {
       clearInterval(looking);
       if (!isClosed)
         lost({ code: 'port-gone', message: `The port ${path} has gone.`, remedy: 'Plug the adapter in again; the link comes back by itself.' });
     };
-    port.on('close', gone);
-    const looking = setInterval(() => access(path, (missing) => void (missing && port.isOpen && gone())), LOOK_MS);
-    port.open((error) => {
-      if (isClosed) return void (error ? undefined : port.close(() => undefined));
-      if (error) lost(describePortError(error, path));
-      else opened();
+    const open = (Library: typeof SerialPort): void => {
+      if (isClosed) return;
+      const made = new Library({ path, baudRate: speed, dataBits, parity, stopBits, autoOpen: false, lock: true });
+      port = made;
+      made.on('data', data);
+      made.on('error', (error) => lost(describePortError(error, path)));
+      made.on('close', gone);
+      looking = setInterval(() => access(path, (missing) => void (missing && made.isOpen && gone())), LOOK_MS);
+      made.open((error) => {
+        if (isClosed) return void (error ? undefined : made.close(() => undefined));
+        if (error) lost(describePortError(error, path));
+        else opened();
+      });
+    };
+    loadSerialPort().then(open, (error: unknown) => {
+      if (!isClosed) lost(describePortError(error instanceof Error ? error : new Error(String(error)), path));
     });
     const write = (bytes: Uint8Array): void => {
-      if (!port.isOpen) return;
-      if (direction === 'adapter') return void port.write(bytes);
-      port.set({ rts: true }, () => {
-        port.write(bytes);
-        port.drain(() => void (port.isOpen && port.set({ rts: false }, () => undefined)));
+      const to = port;
+      if (!to?.isOpen) return;
+      if (direction === 'adapter') return void to.write(bytes);
+      to.set({ rts: true }, () => {
+        to.write(bytes);
+        to.drain(() => void (to.isOpen && to.set({ rts: false }, () => undefined)));
       });
     };
     return {
@@ -46,7 +57,7 @@ export function serialPipe({ path, speed, dataBits, parity, stopBits, direction 
         if (isClosed) return;
         isClosed = true;
         clearInterval(looking);
-        if (port.isOpen) port.close(() => undefined);
+        if (port?.isOpen) port.close(() => undefined);
       },
     };
   };

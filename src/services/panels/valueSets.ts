@@ -31,7 +31,7 @@ export interface SetRuntime {
   readonly panels: PanelService;
   readonly writes: Pick<WriteService, 'writeAll'>;
   readonly engine: Pick<Engine, 'live'>;
-  readonly store: SetStore;
+  readonly store: Pick<SetStore, 'list' | 'keep' | 'remove'>;
   readonly clock: Clock;
 }
 

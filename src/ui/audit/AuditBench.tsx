@@ -34,6 +34,10 @@ const KIND_WORDS: Readonly<Record<AuditKind, string>> = {
   disarmed: 'disarmed',
   off: 'seen to be off',
   backup: 'backup',
+  paired: 'paired',
+  sent: 'sent to a panel host',
+  'taken-over': 'taken over',
+  'rolled-back': 'rolled back',
   restore: 'restored',
 };
 

@@ -28,6 +28,8 @@ export class GlassClient extends LiveClient {
   scene: Scene | null = null;
   /** Why it could not be loaded, while it could not. */
   loadProblem: string | null = null;
+  /** There is no such panel any more. */
+  isGone = false;
   /** Which page it was sent to last, and why nobody may choose another. */
   order: ScreenOrder | null = null;
   /** Who is signed in here, as long as the server says so. */
@@ -146,6 +148,7 @@ export class GlassClient extends LiveClient {
         this.#revision = asked;
         this.#take(loaded.value);
       } else this.loadProblem = loaded.problem.message;
+      this.isGone = !loaded.ok && loaded.problem.code === 'gone';
       this.tell();
       if (!loaded.ok && loaded.problem.code !== 'gone') setTimeout(() => void this.#load(this.#wanted), RECONNECT_MS * 2);
       if (this.#wanted === asked) break;

@@ -13,6 +13,24 @@ import { dayAndTime, timeOfDay } from '../parts/moment.ts';
 const REFRESH_MS = 2000;
 
 export function NetworkDialog({ onClose }: { readonly onClose: () => void }) {
+  return (
+    <Dialog title="Phones and panels on the network" onClose={onClose} wide>
+      <p className="quiet mb-3">
+        The server answers this machine only, unless you open it here. Others join with a code, read only, and see panels and nothing else. What
+        travels on the network is not encrypted: use it on the machine&apos;s own network.
+      </p>
+      <Network />
+      <div className="mt-4 text-right">
+        <button type="button" className="btn btn-sm" onClick={onClose}>
+          Close
+        </button>
+      </div>
+    </Dialog>
+  );
+}
+
+/** Whether others reach this program, by which code they join, and who has. */
+export function Network() {
   const [state, setState] = useState<NetworkState | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [round, setRound] = useState(0);
@@ -32,11 +50,7 @@ export function NetworkDialog({ onClose }: { readonly onClose: () => void }) {
     };
   }, [round]);
   return (
-    <Dialog title="Phones and panels on the network" onClose={onClose} wide>
-      <p className="quiet mb-3">
-        The server answers this machine only, unless you open it here. Others join with a code, read only, and see panels and nothing else. What
-        travels on the network is not encrypted: use it on the machine&apos;s own network.
-      </p>
+    <>
       {problem ? (
         <p className="is-bad" role="alert">
           {problem.message} {problem.remedy}
@@ -45,12 +59,7 @@ export function NetworkDialog({ onClose }: { readonly onClose: () => void }) {
       {state ? <Settings key={String(state.open)} state={state} onState={setState} /> : <p className="quiet">Loading …</p>}
       {state?.open ? <PairWith /> : null}
       {state ? <Peers peers={state.peers} onChanged={() => setRound((n) => n + 1)} /> : null}
-      <div className="mt-4 text-right">
-        <button type="button" className="btn btn-sm" onClick={onClose}>
-          Close
-        </button>
-      </div>
-    </Dialog>
+    </>
   );
 }
 

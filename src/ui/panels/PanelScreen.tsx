@@ -27,6 +27,8 @@ interface PanelScreenProps {
   readonly pageId: string | null;
   /** Looked at inside another page: nothing can be pressed. */
   readonly embedded: boolean;
+  /** What is done when there is no such panel any more; absent where that is said. */
+  readonly whenGone?: () => void;
   /** The panel as it was when the page was asked for; null where it could not be told. */
   readonly opened: OpenedPanel | null;
 }
@@ -35,16 +37,16 @@ const PHONE_PX = 640;
 /** After the first page is drawn. */
 const READY_MS = 2000;
 
-export function PanelScreen({ panelId, pageId, embedded, opened }: PanelScreenProps) {
+export function PanelScreen({ panelId, pageId, embedded, opened, whenGone }: PanelScreenProps) {
   const [client, setClient] = useState<GlassClient | null>(null);
   const first = useRef(opened);
   useEffect(() => {
     const made = new GlassClient(panelId, first.current);
+    if (whenGone) made.onChange(() => made.isGone && whenGone());
     made.start();
-
     setClient(made);
     return () => made.stop();
-  }, [panelId]);
+  }, [panelId, whenGone]);
   if (!client) return <Waiting>Opening the panel …</Waiting>;
   return (
     <Live.Provider value={client}>

@@ -1,6 +1,5 @@
 'use client';
-import dynamic from 'next/dynamic';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react';
 import { settingsOf } from '@/core/panel/kinds.ts';
 import { shownOn } from '@/core/panel/shownOn.ts';
 import { engineeringOf } from '@/core/signal.ts';
@@ -15,10 +14,7 @@ import type { TrendLine, TrendPoint } from './TrendChart.tsx';
 import { useScaled } from './useEnds.ts';
 
 /** Charts are large: a panel without one does not load them. */
-const TrendChart = dynamic(() => import('./TrendChart.tsx').then(({ TrendChart: chart }) => chart), {
-  ssr: false,
-  loading: () => <p className="quiet p-3 text-[13px]">Drawing …</p>,
-});
+const TrendChart = lazy(async () => ({ default: (await import('./TrendChart.tsx')).TrendChart }));
 
 const MOST_LINES = 6;
 const EVERY_MS = 1000;
@@ -67,14 +63,16 @@ export function TrendDrawing({ element, drawn, w, h }: DrawingProps) {
         drawn={drawn}
       />
       <div className="min-h-0 flex-1">
-        <TrendChart
-          points={points}
-          lines={lines}
-          ends={settings.low === null && settings.high === null ? null : ends}
-          minutes={minutes}
-          w={w - 26}
-          h={h - 28}
-        />
+        <Suspense fallback={<p className="quiet p-3 text-[13px]">Drawing …</p>}>
+          <TrendChart
+            points={points}
+            lines={lines}
+            ends={settings.low === null && settings.high === null ? null : ends}
+            minutes={minutes}
+            w={w - 26}
+            h={h - 28}
+          />
+        </Suspense>
       </div>
     </div>
   );

@@ -1,0 +1,62 @@
+/** A project file as it was sent, made into a model; what does not hold is refused before anything that runs is touched. */
+import { projectDigest } from '@/mapping/hosting/panelProject.ts';
+import { readProjectFile, type PictureData } from '@/core/projectFile/projectFile.ts';
+import type { Hosted } from '@/core/hosting/messages.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import { describeDriver } from '@/drivers/descriptions.ts';
+import { ProjectModel } from '@/model/projectModel.ts';
+
+export interface LoadedProject {
+  readonly model: ProjectModel;
+  readonly pictures: readonly PictureData[];
+  readonly about: Pick<Hosted, 'digest' | 'projectName' | 'panelId' | 'panelName' | 'tags' | 'pages'>;
+}
+
+export function loadProject(zip: Uint8Array, panelId: string): Result<LoadedProject> {
+  const read = readProjectFile(zip);
+  if (!read.ok) return read;
+  const { entities, pictures, name } = read.value;
+  const panel = entities.find(({ kind, entity }) => kind === 'panel' && entity.id === panelId);
+  if (!panel) return fail('no-panel', 'The project that was sent does not have the panel.', 'Send it again.');
+  const model = new ProjectModel();
+  const planned = model.plan(entities.map(({ kind, entity: { id, ...set } }) => ({ kind, id, set })));
+  if (!planned.ok) return planned;
+  model.apply(planned.value);
+  const start = startOf(model, panelId);
+  if (!start.ok) return start;
+  const strange = model.all('link').find(({ driver }) => describeDriver(driver) === null);
+  if (strange)
+    return fail(
+      'no-driver',
+      `The panel host has no driver “${strange.driver}” for ${strange.name}.`,
+      'Bring the panel host to the version of the bench.',
+    );
+  return ok({
+    model,
+    pictures,
+    about: {
+      digest: projectDigest(entities),
+      projectName: name,
+      panelId,
+      panelName: model.get('panel', panelId)?.name ?? '',
+      tags: model.count('tag'),
+      pages: model.pagesOf(panelId).length,
+    },
+  });
+}
+
+/** A machine comes up by itself: which page it shows then is chosen by a person, and not left to what comes first. */
+export function startOf(model: Pick<ProjectModel, 'get' | 'pagesOf'>, panelId: string): Result<string> {
+  const pages = model.pagesOf(panelId);
+  const [only] = pages;
+  if (!only) return fail('no-page', 'The panel has no page.', 'Make one in Panels, and send it again.');
+  const chosen = model.get('panel', panelId)?.startPageId ?? null;
+  const start = pages.find(({ id }) => id === chosen) ?? (pages.length === 1 ? only : null);
+  if (!start)
+    return fail(
+      'no-start-page',
+      'Nobody has chosen which page the panel begins with.',
+      'Choose its start page in Panels, under Settings of the panel.',
+    );
+  return ok(start.id);
+}
