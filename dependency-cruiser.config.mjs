@@ -31,7 +31,7 @@ export default {
       name: 'no-protocol-above-drivers',
       severity: 'error',
       comment: 'What a protocol has of its own reaches what is above the drivers through the contract alone',
-      from: { path: '^src/(mapping|model|runtime|services|store|ui|app|server)' },
+      from: { path: '^src/(mapping|model|runtime|services|store|ui|app|server|panelHost)' },
       to: { path: '^src/(core/(modbus|opcua|cip)|drivers/(modbus|opcUa|cip|mqtt))/', pathNot: describe },
     },
     // Above the drivers nothing knows which protocol it is: only what stands beside their folders is used.
@@ -48,7 +48,7 @@ export default {
     {
       name: 'sockets-only-in-drivers',
       severity: 'error',
-      from: { path: '^src', pathNot: '^src/(drivers|server|standins)' },
+      from: { path: '^src', pathNot: '^src/(drivers|server|panelHost|standins)' },
       to: { path: '^(node:)?(net|dgram|tls)$', dependencyTypes: ['core'] },
     },
     { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },

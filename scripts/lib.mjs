@@ -104,7 +104,7 @@ function isFree(port) {
  */
 const SERVER_FLAGS = JSON.parse(readFileSync(join(root, 'scripts/serverFlags.json'), 'utf8'));
 /** A panel host has little memory, and few things that live long. */
-const HOST_FLAGS = ['--max-semi-space-size=2', '--max-old-space-size=96', '--single-threaded-gc'];
+const HOST_FLAGS = JSON.parse(readFileSync(join(root, 'scripts/panelFlags.json'), 'utf8'));
 const FLAGS = { 'server.mjs': SERVER_FLAGS, 'panelHost.mjs': HOST_FLAGS };
 
 /**

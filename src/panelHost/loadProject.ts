@@ -1,4 +1,5 @@
 /** A project file as it was sent, made into a model; what does not hold is refused before anything that runs is touched. */
+import { panelStart } from '@/mapping/hosting/panelStart.ts';
 import { projectDigest } from '@/mapping/hosting/panelProject.ts';
 import { readProjectFile, type PictureData } from '@/core/projectFile/projectFile.ts';
 import type { Hosted } from '@/core/hosting/messages.ts';
@@ -22,7 +23,7 @@ export function loadProject(zip: Uint8Array, panelId: string): Result<LoadedProj
   const planned = model.plan(entities.map(({ kind, entity: { id, ...set } }) => ({ kind, id, set })));
   if (!planned.ok) return planned;
   model.apply(planned.value);
-  const start = startOf(model, panelId);
+  const start = panelStart(model.get('panel', panelId), model.pagesOf(panelId));
   if (!start.ok) return start;
   const strange = model.all('link').find(({ driver }) => describeDriver(driver) === null);
   if (strange)
@@ -43,20 +44,4 @@ export function loadProject(zip: Uint8Array, panelId: string): Result<LoadedProj
       pages: model.pagesOf(panelId).length,
     },
   });
-}
-
-/** A machine comes up by itself: which page it shows then is chosen by a person, and not left to what comes first. */
-export function startOf(model: Pick<ProjectModel, 'get' | 'pagesOf'>, panelId: string): Result<string> {
-  const pages = model.pagesOf(panelId);
-  const [only] = pages;
-  if (!only) return fail('no-page', 'The panel has no page.', 'Make one in Panels, and send it again.');
-  const chosen = model.get('panel', panelId)?.startPageId ?? null;
-  const start = pages.find(({ id }) => id === chosen) ?? (pages.length === 1 ? only : null);
-  if (!start)
-    return fail(
-      'no-start-page',
-      'Nobody has chosen which page the panel begins with.',
-      'Choose its start page in Panels, under Settings of the panel.',
-    );
-  return ok(start.id);
 }

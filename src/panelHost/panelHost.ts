@@ -170,12 +170,6 @@ export class PanelHost {
         return this.#send(message.from);
       case 'log':
         return ok(await this.#place.files.records.after(message.after, LOG_AT_ONCE));
-      case 'unlock':
-        return this.#unlock(message);
-      case 'lock':
-        this.#running?.services.guard.lock(message.deviceId);
-        this.#place.files.audit.record('locked', bench.name, message.deviceId);
-        return ok(await this.state());
       case 'forget':
         await this.#place.folder.unpair(bench.id);
         return ok(null);
@@ -307,15 +301,6 @@ export class PanelHost {
     if (!now) return fail('gone', 'Nothing runs there.');
     const zip = await this.#place.folder.projectFile(now.digest);
     return ok({ bytes: Buffer.from(zip.subarray(from, from + READ_BYTES)).toString('base64'), size: zip.length, digest: now.digest });
-  }
-
-  async #unlock({ deviceId, who, minutes }: CallOf<'unlock'>): Outcome<'unlock'> {
-    if (!this.#running) return fail('gone', 'Nothing runs there.');
-    const { services } = this.#running;
-    const done = await services.guards.unlock({ deviceId, who, minutes, writers: ['panel'] });
-    if (!done.ok) return done;
-    this.#place.files.audit.record('unlocked', who, `${services.model.get('device', deviceId)?.name ?? deviceId}, for ${minutes} min, for panel`);
-    return ok(await this.state());
   }
 
   #troubles() {

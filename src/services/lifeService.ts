@@ -124,6 +124,7 @@ export class LifeService {
       origin: writer,
       who,
       by: '',
+      host: '',
       old: null,
       asked: toJson(0),
       sent: toJson(0),

@@ -14,6 +14,7 @@ import { SetStore } from '@/store/setStore.ts';
 import { PinStore, pinTable } from '@/store/pinStore.ts';
 import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
+import { PanelHostStore } from '@/store/panelHostStore.ts';
 import { PictureStore } from '@/store/pictureStore.ts';
 import { ProofBook } from '@/store/proofBook.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
@@ -33,6 +34,7 @@ import { NetworkService } from './networkService.ts';
 import { ProjectFileService } from './projectFile/projectFileService.ts';
 import { ProjectService } from './projectService.ts';
 import { createPanelWork, type PanelWork } from './panelWork.ts';
+import { HostingService } from './hosting/hostingService.ts';
 import { TextFiles } from './panels/textFiles.ts';
 import { panelStatus } from './seenFromPanels.ts';
 import { firstOf, snapshotOf, statusOf } from './snapshot.ts';
@@ -56,6 +58,7 @@ export interface Services extends Omit<PanelWork, 'start' | 'wantAlwaysRead' | '
   readonly projectFiles: ProjectFileService;
   readonly audit: AuditTrail;
   readonly texts: TextFiles;
+  readonly hosting: HostingService;
   readonly backups: BackupService;
   readonly network: NetworkService;
   readonly secrets: Pick<SecretBox, 'keep'>;
@@ -99,11 +102,12 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const secrets = await SecretBox.open(secretTable(database), host.folder);
   const audit = new AuditTrail(database, clock);
   const pictures = new PictureStore(database);
+  const pins = new PinStore(pinTable(database));
   const work = await createPanelWork(
     model,
     {
       records,
-      pins: new PinStore(pinTable(database)),
+      pins,
       alarms: new AlarmStore(database),
       sets: new SetStore(database),
       pictures,
@@ -172,6 +176,17 @@ export async function createServices(database: Database, clock: Clock, askPages:
     buses: new BusService(model, engine),
     finds: new FindService(model, engine, holds),
     texts: new TextFiles(panels),
+    hosting: new HostingService({
+      snapshot,
+      panels,
+      pictures,
+      pins,
+      secrets,
+      records,
+      clock,
+      audit: audit.record,
+      store: new PanelHostStore(database),
+    }),
     memory,
     signatures: new SignatureService(memory),
     simulations,

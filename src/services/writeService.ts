@@ -227,6 +227,7 @@ export class WriteService {
       origin,
       who,
       by,
+      host: '',
       old: last?.eng !== undefined && last.eng !== null ? toJson(last.eng) : null,
       asked: toJson(asked),
       sent: toJson(plan.achieved),

@@ -38,8 +38,8 @@ export class RecordStore {
   /** @returns false when there is an entry with this id already: it is left as it is */
   async addWrite(write: WriteRecord): Promise<boolean> {
     const added = await this.#database.query(
-      `insert into write_log (id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note, done_by)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) on conflict (id) do nothing returning id`,
+      `insert into write_log (id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note, done_by, host)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15) on conflict (id) do nothing returning id`,
       [
         write.id,
         write.at,
@@ -55,9 +55,15 @@ export class RecordStore {
         write.state,
         write.note,
         write.by,
+        write.host,
       ],
     );
     return added.length > 0;
+  }
+
+  /** Of a panel host: one that was here already takes what has become of it since. */
+  async takeFetched(write: WriteRecord): Promise<void> {
+    if (!(await this.addWrite(write))) await this.completeWrite(write.id, write.state, write.held, write.note);
   }
 
   async write(id: string): Promise<WriteRecord | null> {
@@ -72,14 +78,14 @@ export class RecordStore {
   /** A server that was killed between sending and the reply leaves writes of which nobody knows. */
   async settleOrphans(): Promise<void> {
     await this.#database.query(
-      `update write_log set state = 'unknown', note = 'The server ended before the reply came: unknown whether it was done.' where state = 'sent'`,
+      `update write_log set state = 'unknown', note = 'The server ended before the reply came: unknown whether it was done.' where state = 'sent' and host = ''`,
     );
   }
 
   async writes({ limit, text, state, origin, from, to }: WriteFilter): Promise<readonly WriteRecord[]> {
     const rows = await this.#database.query(
       `select ${WRITE_COLUMNS} from write_log
-       where ($2::text is null or strpos(lower(concat_ws(' ', tag_name, device_name, who, done_by, note)), lower($2)) > 0)
+       where ($2::text is null or strpos(lower(concat_ws(' ', tag_name, device_name, who, done_by, host, note)), lower($2)) > 0)
          and ($3::text is null or state = $3) and ($4::text is null or origin = $4)
          and ($5::timestamptz is null or at >= $5) and ($6::timestamptz is null or at < $6)
        order by at desc, id desc limit $1`,
@@ -90,7 +96,7 @@ export class RecordStore {
   }
 }
 
-const WRITE_COLUMNS = 'id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note, done_by';
+const WRITE_COLUMNS = 'id, at, tag_id, tag_name, device_name, origin, who, old_value, asked, sent, held, state, note, done_by, host';
 
 function writeOf(row: Row): WriteRecord {
   return {
@@ -102,6 +108,7 @@ function writeOf(row: Row): WriteRecord {
     origin: row.origin as WriteRecord['origin'],
     who: String(row.who),
     by: String(row.done_by),
+    host: String(row.host),
     old: row.old_value as ValueJson | null,
     asked: row.asked as ValueJson,
     sent: row.sent as ValueJson,

@@ -86,6 +86,7 @@ describe('records', () => {
       origin: 'panel',
       who: 'R. Vale',
       by: '',
+      host: '',
       old: null,
       asked: { kind: 'integer', value: '18446744073709551615' },
       sent: { kind: 'integer', value: '18446744073709551615' },

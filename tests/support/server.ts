@@ -33,7 +33,9 @@ export function newFolder(): { readonly folder: string; readonly remove: () => v
 /** @param program the built server, or one that has more in it */
 export async function startServer(folder: string, port: number, more: readonly string[] = [], program = 'server.mjs'): Promise<RunningServer> {
   const file = (path: string): string => fileURLToPath(new URL(`../../${path}`, import.meta.url));
-  const flags = JSON.parse(readFileSync(file('scripts/serverFlags.json'), 'utf8')) as string[];
+  const flags = JSON.parse(
+    readFileSync(file(program === 'panelHost.mjs' ? 'scripts/panelFlags.json' : 'scripts/serverFlags.json'), 'utf8'),
+  ) as string[];
   const child = spawn(process.execPath, [...flags, file(`dist/${program}`), '--data', folder, '--port', String(port), '--with-parent', ...more], {
     stdio: ['pipe', 'pipe', 'pipe'],
     env: { ...process.env, NODE_ENV: 'production', NODE_OPTIONS: '' },

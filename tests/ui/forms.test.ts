@@ -211,6 +211,7 @@ describe('the log of writes as CSV', () => {
     origin: 'panel',
     who: 'R. Vale',
     by: '',
+    host: '',
     old: null,
     asked: toJson(88.5),
     sent: toJson(88.5),

@@ -1,5 +1,5 @@
 /** What a bench and a panel host say to each other: sealed with the key of their pairing, but for the first words. */
-import { array, boolean, number, object, string, type AnyObjectSchema, type InferType } from 'yup';
+import { array, number, object, string, type AnyObjectSchema, type InferType } from 'yup';
 import type { PairingCode } from '../live/network.ts';
 import type { WriteRecord } from '../live/writeOutcome.ts';
 import { idText } from '../project/kinds/fieldSchemas.ts';
@@ -107,14 +107,7 @@ const CALLS = {
   }),
   back: object({ call: string().required(), replaces: digest().required() }),
   log: object({ call: string().required(), after: number().integer().min(0).required() }),
-  unlock: object({
-    call: string().required(),
-    deviceId: idText().required(),
-    who: string().trim().min(1).max(60).required(),
-    minutes: number().integer().min(1).max(480).required(),
-  }),
-  lock: object({ call: string().required(), deviceId: idText().required() }),
-  forget: object({ call: string().required(), really: boolean().required() }),
+  forget: object({ call: string().required() }),
 } as const satisfies Record<string, AnyObjectSchema>;
 
 export type CallName = keyof typeof CALLS;
@@ -128,8 +121,6 @@ export interface Answers {
   readonly take: HostState;
   readonly back: HostState;
   readonly log: { readonly entries: readonly WriteRecord[]; readonly seq: number };
-  readonly unlock: HostState;
-  readonly lock: HostState;
   readonly forget: null;
 }
 

@@ -29,6 +29,8 @@ export interface WriteRecord {
   readonly who: string;
   /** Who was signed in at the panel; empty for nobody. */
   readonly by: string;
+  /** The panel host at which it was written; empty for here. */
+  readonly host: string;
   readonly old: ValueJson | null;
   readonly asked: ValueJson;
   /** What was sent for it: the nearest that the controller can hold, where that was asked for. */

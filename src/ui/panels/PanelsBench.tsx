@@ -8,6 +8,7 @@ import {
   Layers,
   Replace,
   MonitorSmartphone,
+  MonitorUp,
   Plus,
   Ruler,
   Settings2,
@@ -46,6 +47,8 @@ import { PageFileDialog } from './editor/PageFileDialog.tsx';
 import { PageWaysDialog } from './editor/PageWaysDialog.tsx';
 import { PeopleDialog } from './editor/PeopleDialog.tsx';
 import { RetagDialog } from './editor/RetagDialog.tsx';
+import { HostsDialog } from './hosts/HostsDialog.tsx';
+import { SendAgain } from './hosts/SendAgain.tsx';
 import { SubjectsDialog } from './editor/SubjectsDialog.tsx';
 import { PanelSettings } from './editor/PanelSettings.tsx';
 import { useChosen } from './editor/useChosen.ts';
@@ -115,7 +118,12 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
   const project = useProject();
   const change = useChange();
   const step = useStep();
-  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | 'subjects' | 'languages' | 'people' | null>(null);
+  const [open, setOpen] = useState<'units' | 'settings' | 'file' | 'ways' | 'exchange' | 'subjects' | 'languages' | 'people' | 'hosts' | null>(null);
+  const [sends, setSends] = useState(0);
+  const closeHosts = (): void => {
+    setOpen(null);
+    setSends(sends + 1);
+  };
   const addPage = async (): Promise<void> => {
     const id = uuid();
     const position = Math.max(-1, ...pages.map((one) => one.position)) + 1;
@@ -200,6 +208,7 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
       {open === 'subjects' && page ? <SubjectsDialog panel={panel} page={page} onClose={() => setOpen(null)} /> : null}
       {open === 'languages' ? <LanguagesDialog panel={panel} onClose={() => setOpen(null)} /> : null}
       {open === 'people' ? <PeopleDialog panel={panel} pages={pages} onClose={() => setOpen(null)} /> : null}
+      {open === 'hosts' ? <HostsDialog panel={panel} onClose={closeHosts} /> : null}
       {open === 'ways' ? <Ways panel={panel} onPage={onPage} onClose={() => setOpen(null)} /> : null}
       <div className="flex">
         <IconButton icon={Layers} label="Subjects" title="Subjects: one page for many like things" onClick={() => setOpen('subjects')} />
@@ -213,8 +222,15 @@ function PanelBar({ panel, pages, page, onPanel, onPage, onMake }: PanelBarProps
         <IconButton icon={Languages} label="Languages" title="Languages: the texts of the panel in each" onClick={() => setOpen('languages')} />
         <IconButton icon={Users} label="People" title="People: who may open and operate what" onClick={() => setOpen('people')} />
         <IconButton icon={FileJson} label="Pages as a file" onClick={() => setOpen('file')} />
+        <IconButton
+          icon={MonitorUp}
+          label="Panel hosts"
+          title="Panel hosts: this panel on the machine, without the bench"
+          onClick={() => setOpen('hosts')}
+        />
         <IconButton icon={MonitorSmartphone} label="Phones and panels" onClick={() => openDialog('network')} />
       </div>
+      <SendAgain panel={panel} round={sends} onTrouble={() => setOpen('hosts')} />
       <a
         className="btn btn-sm btn-outline"
         href={`/panel/${panel.id}${page ? `?page=${page.id}` : ''}`}

@@ -4,12 +4,12 @@ import { Download, RotateCcw } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { v7 as uuid } from 'uuid';
-import { KINDS, labelOf } from '@/core/project/entities.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
 import type { Difference } from '@/core/projectFile/projectFile.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import { call, sendFile } from '../live/api.ts';
 import { useBench, useProject, useStep } from '../live/LiveContext.tsx';
+import { Differences, differing } from '../parts/Differences.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { FileDrop } from '../parts/FileDrop.tsx';
 import { dayAndTime } from '../parts/moment.ts';
@@ -25,8 +25,6 @@ interface Backup {
   readonly at: string;
   readonly why: string;
 }
-
-const NAMES_SHOWN = 12;
 
 export function ProjectFilesDialog({ onClose }: { readonly onClose: () => void }) {
   const project = useProject().project;
@@ -75,7 +73,7 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
     toast(done.value.label, { action: { label: 'Undo', onClick: () => void step('undo') } });
     onDone();
   };
-  const differs = seen?.ok && (seen.value.newProofs > 0 || seen.value.differences.some((d) => countOf(d) > 0));
+  const differs = seen?.ok && (seen.value.newProofs > 0 || seen.value.differences.some((d) => differing(d) > 0));
   return (
     <section aria-label="Import a project" className="border-base-300 border-t pt-3">
       <div className="flex items-center gap-4">
@@ -97,25 +95,7 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
           </p>
           {differs ? (
             <>
-              <table className="my-2 w-full text-[13px]">
-                <thead>
-                  <tr className="quiet text-left">
-                    <th className="w-40 font-semibold">What differs</th>
-                    <th className="w-20 text-right font-semibold">New</th>
-                    <th className="w-20 text-right font-semibold">Changed</th>
-                    <th className="w-20 text-right font-semibold">Gone</th>
-                    <th className="w-20 text-right font-semibold">Same</th>
-                    <th className="pl-4 font-semibold">Which</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {seen.value.differences
-                    .filter((d) => countOf(d) > 0)
-                    .map((d) => (
-                      <DifferenceRow key={d.kind} difference={d} />
-                    ))}
-                </tbody>
-              </table>
+              <Differences all={seen.value.differences} />
               {seen.value.newProofs > 0 ? (
                 <p className="quiet">
                   {seen.value.newProofs} proofs come with it. Those from another installation count as seen elsewhere until a tag is checked here.
@@ -132,31 +112,6 @@ function BringIn({ onDone }: { readonly onDone: () => void }) {
         </div>
       ) : null}
     </section>
-  );
-}
-
-function countOf({ added, changed, removed }: Difference): number {
-  return added.count + changed.count + removed.count;
-}
-
-function DifferenceRow({ difference }: { readonly difference: Difference }) {
-  const { kind, added, changed, removed, same } = difference;
-  const which = [
-    ...removed.first.map((name) => `− ${name}`),
-    ...changed.first.map(({ name, fields }) => `${name} (${fields.map((field) => labelOf(kind, field as 'id').toLowerCase()).join(', ')})`),
-    ...added.first.map((name) => `+ ${name}`),
-  ].slice(0, NAMES_SHOWN);
-  const more = countOf(difference) - which.length;
-  const shown = which.join(' · ') + (more > 0 ? ` · and ${more} more` : '');
-  return (
-    <tr className="border-base-300 border-t align-top" data-differs={kind}>
-      <td className="py-1">{KINDS[kind].words ?? KINDS[kind].plural}</td>
-      <td className="num py-1 text-right">{added.count}</td>
-      <td className="num py-1 text-right">{changed.count}</td>
-      <td className={`num py-1 text-right ${removed.count > 0 ? 'is-bad font-semibold' : ''}`}>{removed.count}</td>
-      <td className="num py-1 text-right">{same}</td>
-      <td className="quiet py-1 pl-4">{shown}</td>
-    </tr>
   );
 }
 

@@ -186,6 +186,19 @@ export const LOCK_BODY = object({ deviceId: string().matches(UUID, 'The device m
 
 export const RESTORE_BODY = object({ name: string().max(100).required('The backup is missing.') }).noUnknown(true, only);
 
+export const PAIR_HOST_BODY = object({
+  address: string().max(260, 'An address has at most 260 characters.').required('Say where the panel host is.'),
+  code: string()
+    .matches(/^[\d\s]{8,12}$/, 'The code has eight digits.')
+    .required('Enter the code that the panel host shows.'),
+}).noUnknown();
+const hostedDigest = () => string().matches(/^[0-9a-f]{64}$/, 'A digest has 64 hexadecimal digits.');
+export const SEND_BODY = object({
+  panelId: string().matches(UUID, 'An id must be a UUID.').required(),
+  replaces: hostedDigest().nullable().defined(),
+}).noUnknown();
+export const BACK_BODY = object({ replaces: hostedDigest().required() }).noUnknown();
+
 export const NETWORK_BODY = object({
   open: boolean().required('Say whether the server is open.'),
   address: string()

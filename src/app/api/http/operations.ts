@@ -26,6 +26,7 @@ import {
   WRITES_BODY,
 } from './bodies.ts';
 import type { Operation } from './operation.ts';
+import { HOSTING_OPERATIONS } from './hostingOperations.ts';
 import { PANEL_OPERATIONS } from './panelOperations.ts';
 
 export const OPERATIONS: readonly Operation[] = [
@@ -245,6 +246,7 @@ export const OPERATIONS: readonly Operation[] = [
     body: SIMULATION_BODY,
   },
   ...PANEL_OPERATIONS,
+  ...HOSTING_OPERATIONS,
   {
     method: 'post',
     path: '/tags/{id}/write',
