@@ -121,7 +121,7 @@ test('writing is locked there as everywhere, opened at the host, and its log com
   bench = await Screen.open(browser, `${server.address}/panels?panel=${panelId}`);
   await bench.press('Panel hosts');
   await bench.press('Fetch its log of writes', DIALOG);
-  await bench.sees('1 writes fetched into the log');
+  await bench.sees('1 write fetched into the log');
   const { 0: entry } = (await get('/writes')) as unknown as { host: string; tagName: string; state: string; who: string }[];
   expect(entry).toMatchObject({ host: 'Panel at the rolls', tagName: 'gap_sp', state: 'done', who: 'R. Vale' });
 }, 60_000);

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
-import './globals.css';
+import '../ui/globals.css';
 
 export const metadata: Metadata = { title: 'Mill Latch', description: "From a controller's memory to the operator's glass" };
 

@@ -124,7 +124,7 @@ export class PanelHost {
   async state(): Promise<HostState> {
     const { folder, files, clock, program } = this.#place;
     const { id, name } = folder.identity;
-    const { now, tries, rolledBack } = folder.current;
+    const { now, before, tries, rolledBack } = folder.current;
     this.#free = await (this.#place.free ?? freeBytes)(folder.path);
     return {
       id,
@@ -137,6 +137,7 @@ export class PanelHost {
       freeBytes: this.#free,
       phase: this.#running === null ? 'empty' : tries !== null ? 'trying' : 'running',
       hosted: this.#running ? now : null,
+      before,
       rolledBack,
       withPin: await files.pins.known(),
       unlocked: this.#running?.services.guard.all().map(({ deviceId, who, until }) => ({ deviceId, who, until })) ?? [],

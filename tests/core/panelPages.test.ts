@@ -231,7 +231,7 @@ describe('contrast', () => {
     expect(contrast('#767676', '#ffffff')).toBeCloseTo(4.54, 2);
   });
   test('goes by the colours that the themes really have, and their texts pass on the page', () => {
-    const css = readFileSync(join(process.cwd(), 'src/app/globals.css'), 'utf8');
+    const css = readFileSync(join(process.cwd(), 'src/ui/globals.css'), 'utf8');
     const [day = '', night = ''] = css.split("@plugin 'daisyui/theme'").slice(1);
     const names = { plain: 'base-content', quiet: 'secondary', primary: 'primary', accent: 'accent', good: 'success', look: 'warning', bad: 'error', surface: 'base-100', page: 'base-200' } as const; // prettier-ignore
     for (const [theme, text] of [

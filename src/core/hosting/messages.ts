@@ -66,6 +66,8 @@ export interface HostState {
   readonly freeBytes: number;
   readonly phase: Phase;
   readonly hosted: Hosted | null;
+  /** What ran before, and can run again. */
+  readonly before: Hosted | null;
   readonly rolledBack: RolledBack | null;
   /** People who have a PIN there. */
   readonly withPin: readonly string[];

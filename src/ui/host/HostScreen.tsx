@@ -6,6 +6,7 @@ import { call } from '../live/api.ts';
 import { Network } from '../network/NetworkDialog.tsx';
 import { Field } from '../parts/Field.tsx';
 import { errorAt, showProblem } from '../parts/formErrors.ts';
+import { counted } from '@/core/counted.ts';
 import { dayAndTime, timeOfDay } from '../parts/moment.ts';
 import { Code } from './Code.tsx';
 import { useAtHand } from './useAtHand.ts';
@@ -52,8 +53,8 @@ function Sections({ host, onHost }: SectionProps) {
         <p>{PHASES[host.phase]}</p>
         {host.hosted ? (
           <p className="quiet">
-            Of {host.hosted.projectName}, sent from {host.hosted.sentBy}, {dayAndTime(host.hosted.sentAt)}: {host.hosted.pages} pages,{' '}
-            {host.hosted.tags} tags.
+            Of {host.hosted.projectName}, sent from {host.hosted.sentBy}, {dayAndTime(host.hosted.sentAt)}: {counted(host.hosted.pages, 'page')},{' '}
+            {counted(host.hosted.tags, 'tag')}.
           </p>
         ) : null}
         {host.rolledBack ? (
@@ -83,7 +84,7 @@ function Sections({ host, onHost }: SectionProps) {
         </ul>
         <Code host={host} onHost={onHost} />
       </section>
-      <Writing host={host} />
+      <Writing key={host.hosted?.digest ?? ''} host={host} />
       <section className="card-flat p-5" aria-label="Network">
         <h2 className="mb-2 text-lg font-semibold">Network</h2>
         <p className="quiet mb-3">
@@ -98,7 +99,7 @@ function Sections({ host, onHost }: SectionProps) {
 }
 
 function Writing({ host }: Pick<SectionProps, 'host'>) {
-  const form = useForm({ defaultValues: { deviceId: '', who: '', minutes: '30' } });
+  const form = useForm({ defaultValues: { deviceId: host.devices[0]?.id ?? '', who: '', minutes: '30' } });
   const { errors, isSubmitting } = form.formState;
   const [said, setSaid] = useState('');
   const locked = host.devices.filter(({ id }) => !host.unlocked.some(({ deviceId }) => deviceId === id));

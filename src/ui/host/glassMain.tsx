@@ -1,7 +1,7 @@
 /** What a panel host's pages run: the same glass as the bench's, and the host's own few screens. */
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
-import '../../app/globals.css';
+import '../globals.css';
 import type { OpenedPanel } from '../live/glassClient.ts';
 import { JoinScreen } from '../network/JoinScreen.tsx';
 import { PanelScreen } from '../panels/PanelScreen.tsx';

@@ -14,6 +14,7 @@ import { Dialog } from '../../parts/Dialog.tsx';
 import { Differences } from '../../parts/Differences.tsx';
 import { Field } from '../../parts/Field.tsx';
 import { errorAt, showProblem } from '../../parts/formErrors.ts';
+import { counted } from '@/core/counted.ts';
 import { dayAndTime } from '../../parts/moment.ts';
 import { useSending } from './useSending.ts';
 
@@ -150,7 +151,7 @@ function Host({ host, panel, onChanged }: HostProps) {
   };
   const fetchLog = async (): Promise<void> => {
     const done = await call<{ entries: number }>('POST', `/hosts/${host.id}/log`);
-    if (done.ok) toast(done.value.entries === 0 ? 'Its log has nothing new' : `${done.value.entries} writes fetched into the log`);
+    if (done.ok) toast(done.value.entries === 0 ? 'Its log has nothing new' : `${counted(done.value.entries, 'write')} fetched into the log`);
     else setProblem(done.problem);
   };
   const forget = async (): Promise<void> => {
@@ -201,9 +202,17 @@ function Host({ host, panel, onChanged }: HostProps) {
             <a className="btn btn-sm btn-ghost" href={`/api/v1/hosts/${host.id}/project-file`} download>
               <Download size={14} aria-hidden /> What runs there, as a file
             </a>
-            <button type="button" className="btn btn-sm btn-ghost" disabled={progress !== null} onClick={() => void back()}>
-              Back to the one before
-            </button>
+            {seen.state.before ? (
+              <button
+                type="button"
+                className="btn btn-sm btn-ghost"
+                title={`${seen.state.before.panelName}, sent from ${seen.state.before.sentBy} ${dayAndTime(seen.state.before.sentAt)}`}
+                disabled={progress !== null}
+                onClick={() => void back()}
+              >
+                Back to the one before
+              </button>
+            ) : null}
           </>
         ) : null}
         <button type="button" className="btn btn-sm btn-ghost ml-auto" onClick={() => void forget()}>
@@ -230,8 +239,8 @@ function Compared({ seen, panel }: { readonly seen: HostComparison; readonly pan
         <dd>
           {hosted ? (
             <>
-              <strong>{hosted.panelName}</strong> of {hosted.projectName}: {hosted.pages} pages, {hosted.tags} tags; sent from {hosted.sentBy},{' '}
-              {dayAndTime(hosted.sentAt)}
+              <strong>{hosted.panelName}</strong> of {hosted.projectName}: {counted(hosted.pages, 'page')}, {counted(hosted.tags, 'tag')}; sent from{' '}
+              {hosted.sentBy}, {dayAndTime(hosted.sentAt)}
               {state.phase === 'trying' ? <span className="is-look"> ◑ just taken over</span> : null}
             </>
           ) : (
@@ -243,7 +252,7 @@ function Compared({ seen, panel }: { readonly seen: HostComparison; readonly pan
           <strong>{panel.name}</strong>
           {seen.digest === '' ? null : (
             <>
-              : {seen.pages} pages, {seen.tags} tags, {seen.links} {seen.links === 1 ? 'link' : 'links'}; {Math.ceil(seen.bytes / 1000)} kB
+              : {counted(seen.pages, 'page')}, {counted(seen.tags, 'tag')}, {counted(seen.links, 'link')}; {Math.ceil(seen.bytes / 1000)} kB
             </>
           )}
         </dd>
