@@ -92,6 +92,11 @@ export class HostFolder {
     await this.#current.change((all) => ({ ...all, tries: (all.tries ?? 0) + 1 }));
   }
 
+  /** It was ended in order: that was no start that failed. */
+  async untried(): Promise<void> {
+    await this.#current.change((all) => ({ ...all, tries: all.tries === null ? null : Math.max(0, all.tries - 1) }));
+  }
+
   /** It runs. What came before it is kept, to go back to. */
   async settle(): Promise<void> {
     await this.#current.change((all) => ({ ...all, tries: null }));

@@ -4,7 +4,6 @@ import { projectDigest } from '@/mapping/hosting/panelProject.ts';
 import { readProjectFile, type PictureData } from '@/core/projectFile/projectFile.ts';
 import type { Hosted } from '@/core/hosting/messages.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import { describeDriver } from '@/drivers/descriptions.ts';
 import { ProjectModel } from '@/model/projectModel.ts';
 
 export interface LoadedProject {
@@ -25,13 +24,6 @@ export function loadProject(zip: Uint8Array, panelId: string): Result<LoadedProj
   model.apply(planned.value);
   const start = panelStart(model.get('panel', panelId), model.pagesOf(panelId));
   if (!start.ok) return start;
-  const strange = model.all('link').find(({ driver }) => describeDriver(driver) === null);
-  if (strange)
-    return fail(
-      'no-driver',
-      `The panel host has no driver “${strange.driver}” for ${strange.name}.`,
-      'Bring the panel host to the version of the bench.',
-    );
   return ok({
     model,
     pictures,

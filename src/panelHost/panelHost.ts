@@ -149,6 +149,7 @@ export class PanelHost {
     this.#stopSettling();
     await this.#last;
     await this.#running?.close();
+    if (this.#running && this.#place.folder.current.tries !== null) await this.#place.folder.untried();
     this.#running = null;
   }
 
@@ -328,7 +329,7 @@ const READ_BYTES = 512_000;
 const NOT_PAIRED = fail('not-paired', 'The panel host is not paired with this bench (any more).', 'Pair it again.');
 
 function failed(error: unknown): Result<never> {
-  const code = error instanceof Error && 'code' in error ? String(error.code) : '';
+  const code = typeof error === 'object' && error !== null && 'code' in error ? String(error.code) : '';
   if (code === 'ENOSPC' || code === 'EDQUOT')
     return fail('disk-full', 'The disk of the panel host is full.', 'Make room on it. What runs there is as it was.');
   console.error(error);

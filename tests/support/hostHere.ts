@@ -19,6 +19,8 @@ export interface HostHere {
   readonly folder: HostFolder;
   pair(name: string): Promise<PairedHere>;
   close(): Promise<void>;
+  /** As far as its folder can tell, it was killed. */
+  crash(): Promise<void>;
 }
 
 export async function openHost(path: string, more: Partial<Pick<HostPlace, 'clock' | 'free'>> = {}): Promise<HostHere> {
@@ -50,6 +52,10 @@ export async function openHost(path: string, more: Partial<Pick<HostPlace, 'cloc
           return answered.ok ? (unseal(key, 'bench', nonce, answered.value) as never) : answered;
         },
       };
+    },
+    async crash() {
+      await host.running?.close();
+      await files.close();
     },
     async close() {
       await host.close();
