@@ -1,6 +1,6 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work`, `-- hosts` or `-- hardening` runs one part.
  */
 import { isMet, type Figure } from './figure.ts';
 import { firstScreen } from './firstScreen.ts';
@@ -12,6 +12,8 @@ import { modbusReads } from './modbusReads.ts';
 import { namedTags } from './namedTags.ts';
 import { opcUa } from './opcUa.ts';
 import { panelPages } from './panelPages.ts';
+import { hostDay } from './hostDay.ts';
+import { panelHosts } from './panelHosts.ts';
 import { panelsAtWork } from './panelsAtWork.ts';
 import { projectFiles } from './projectFiles.ts';
 import { serverLoad } from './serverLoad.ts';
@@ -28,8 +30,10 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   mapping,
   panels: panelPages,
   'at-work': panelsAtWork,
+  hosts: panelHosts,
   hardening,
 };
+if (process.argv[2] === '--host-day') await hostDay(Number(process.argv[3]));
 const wanted = process.argv.slice(2);
 let missed = 0;
 let all = 0;

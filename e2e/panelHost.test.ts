@@ -5,6 +5,7 @@ import { v7 as uuid } from 'uuid';
 import { newTag } from '../tests/support/newTag.ts';
 import { startStandin, type RunningStandin } from '../tests/support/standin.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
+import { interruptions } from '../tests/support/interruptions.ts';
 import { until } from '../tests/support/until.ts';
 import { openBrowser, Screen } from './browser.ts';
 import { sendCommand } from './sendCommand.ts';
@@ -33,6 +34,9 @@ const shown = (label: string): Promise<string> =>
 const startHost = (): Promise<RunningServer> => startServer(hostData.folder, hostPort, ['--name', 'Panel at the rolls'], 'panelHost.mjs');
 const get = async (path: string): Promise<Record<string, unknown>> =>
   (await (await fetch(`${server.address}/api/v1${path}`)).json()) as Record<string, unknown>;
+
+/** As another machine would reach it. */
+const LAN = '127.0.0.2';
 
 beforeAll(async () => {
   hostPort = await freePort();
@@ -166,6 +170,52 @@ test('people sign in there with the PIN that they have at the bench', async () =
   expect(await (await signIn('4711')).json()).toMatchObject({ name: 'M. Quill', level: 3 });
 }, 60_000);
 
+test('a host that is frozen leaves no value looking live, is told of at the bench, and comes back by itself', async () => {
+  await glass.page.bringToFront();
+  host.process.kill('SIGSTOP');
+  try {
+    await glass.sees('The server does not answer: values are not live');
+    await until(
+      'the value is marked',
+      async () => (await glass.page.$eval('[data-label="Gap now"]', (e) => e.textContent ?? '')).includes('no value'),
+      5000,
+    );
+    const { hosts } = (await get('/hosts')) as unknown as { hosts: { id: string }[] };
+    const state = await fetch(`${server.address}/api/v1/hosts/${hosts[0]?.id ?? ''}`);
+    expect(await state.json()).toMatchObject({ code: 'silent', title: expect.stringContaining('did not answer within 8 s') });
+  } finally {
+    host.process.kill('SIGCONT');
+  }
+  await until('the gap is shown', async () => (await shown('Gap now')) === String(await real('s1_gap')), 15_000);
+  await glass.sees('writing locked', 'header');
+}, 60_000);
+
+test('other machines get the panel once they have joined, and never the page of the host itself', async () => {
+  const headers = { 'content-type': 'application/json', origin: host.address };
+  const post = (path: string, body?: object) =>
+    fetch(`${host.address}/api/v1${path}`, { method: 'POST', headers, ...(body ? { body: JSON.stringify(body) } : {}) });
+  expect((await post('/network', { open: true, address: LAN, names: [] })).status).toBe(200);
+  const afar = `http://${LAN}:${hostPort}`;
+  expect((await fetch(`${afar}/`, { redirect: 'manual' })).headers.get('location')).toBe('/join');
+  for (const path of ['/api/v1/host/at-hand', '/api/v1/status', `/api/v1/panels/${panelId}`]) expect((await fetch(afar + path)).status).toBe(401);
+  expect((await fetch(`${afar}/api/v1/host/code`, { method: 'POST' })).status).toBe(401);
+  const { code } = (await (await post('/network/code')).json()) as { code: string };
+  // A browser of its own, as a phone has.
+  const own = await browser.createBrowserContext();
+  const phone = Screen.of(await own.newPage());
+  await phone.page.goto(`${afar}/join`);
+  await phone.fill('Code', code);
+  await phone.fill('Name of the phone or panel', 'phone of R. Vale');
+  await phone.press('Join');
+  await phone.sees('Gap', 'h1');
+  expect((await phone.page.goto(`${afar}/host`))?.url()).toBe(`${afar}/panel`);
+  // A bench reaches it there too, and shows by its seal that it may.
+  const hello = await fetch(`${afar}/api/v1/host/hello`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' });
+  expect(await hello.json()).toMatchObject({ name: 'Panel at the rolls', isPairing: false });
+  await own.close();
+  expect((await post('/network', { open: false, address: LAN, names: [] })).status).toBe(200);
+}, 60_000);
+
 test('one that breaks down soon after it was taken over gives way to the one before', async () => {
   await sendCommand(server.address, 'worse', [{ kind: 'element', id: entryId, set: { label: 'Worse' } }]);
   await bench.page.bringToFront();
@@ -184,3 +234,16 @@ test('one that breaks down soon after it was taken over gives way to the one bef
   expect(bench.complaints).toEqual([]);
   expect(glass.complaints).toEqual([]);
 }, 90_000);
+
+test('interrupted at random moments, by a kill or by a sender that goes, it runs the old or the new', async () => {
+  await host.stop();
+  const more = ['--name', 'Panel at the rolls', '--steady', '0.2'];
+  const restart = async (): Promise<RunningServer> => (host = await startServer(hostData.folder, hostPort, more, 'panelHost.mjs'));
+  await restart();
+  const { hosts } = (await get('/hosts')) as unknown as { hosts: { id: string }[] };
+  const change = (n: number): Promise<void> =>
+    sendCommand(server.address, 'another', [{ kind: 'element', id: entryId, set: { label: `Sent ${n}` } }]);
+  const how = { server, host, panelId, hostId: hosts[0]?.id ?? '', typicalMs: 300, change, restart };
+  const { old, isNew, neither } = await interruptions(how, 8, 20_261_201);
+  expect([old + isNew, neither]).toEqual([8, 0]);
+}, 120_000);

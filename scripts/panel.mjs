@@ -1,10 +1,10 @@
-/** `npm run panel [-- --data FOLDER --port N --name NAME --address ADDRESS]`: a panel host on the machine, without the bench. */
+/** `npm run panel [-- --data FOLDER --port N --name NAME --address ADDRESS --steady SECONDS]`: a panel host on the machine, without the bench. */
 import { build, fail, installPackages, keepServer, option, portOption } from './lib.mjs';
 
 installPackages();
 await build();
 const given = (name) => (option(name) ? [`--${name}`, option(name)] : []);
-const args = ['--port', String(portOption(4790)), ...given('data'), ...given('name'), ...given('address')];
+const args = ['--port', String(portOption(4790)), ...given('data'), ...given('name'), ...given('address'), ...given('steady')];
 const onEnd = (code, signal) => {
   console.error(`The panel host ended (${signal ?? code}).`);
   process.exit(code ?? 1);

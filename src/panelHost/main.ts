@@ -1,6 +1,6 @@
 /**
  * A program of its own for the machine: one panel, its links, its kept values. No database, no pages but the panel's.
- * node dist/panelHost.mjs [--data FOLDER] [--port N] [--name NAME] [--address ADDRESS] [--with-parent]
+ * node dist/panelHost.mjs [--data FOLDER] [--port N] [--name NAME] [--address ADDRESS] [--steady SECONDS] [--with-parent]
  */
 import { readFileSync } from 'node:fs';
 import type { IncomingMessage, Server, ServerResponse } from 'node:http';
@@ -37,6 +37,7 @@ const { values: args } = parseArgs({
     port: { type: 'string', default: String(HOST_PORT) },
     name: { type: 'string' },
     address: { type: 'string' },
+    steady: { type: 'string', default: '10' },
     'with-parent': { type: 'boolean', default: false },
   },
 });
@@ -49,6 +50,8 @@ if (args['with-parent']) {
 const path = args.data ?? process.env.MILL_LATCH_PANEL ?? join(process.env.XDG_DATA_HOME ?? join(homedir(), '.local/share'), 'mill-latch-panel');
 const port = Number(args.port);
 if (!Number.isInteger(port) || port < 1 || port > 65535) stop(`The port must be a whole number from 1 to 65535, not “${args.port}”.`);
+const steadyMs = Number(args.steady) * 1000;
+if (!(steadyMs >= 0 && steadyMs <= 3_600_000)) stop(`--steady is a number of seconds up to 3600, not “${args.steady}”.`);
 const held = lockFolder(path);
 if (!held.ok) stop(`${held.problem.message} ${held.problem.remedy ?? ''}`);
 const lock = held.value;
@@ -73,6 +76,7 @@ const host = new PanelHost({
   network,
   clock: systemClock,
   program,
+  steadyMs,
   onRunning: (running) => serve(running),
 });
 

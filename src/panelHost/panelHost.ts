@@ -26,8 +26,6 @@ import { loadProject, type LoadedProject } from './loadProject.ts';
 import { Pairing } from './pairing.ts';
 import { run, type Running } from './running.ts';
 
-/** A new project has shown that it runs after so long. */
-const STEADY_MS = 10_000;
 /** Starts that a new project is given before the one before comes back. */
 const TRIES = 2;
 /** Room that must be left beside what comes. */
@@ -42,6 +40,8 @@ export interface HostPlace {
   readonly network: NetworkService;
   readonly clock: Clock;
   readonly program: string;
+  /** A new project has shown that it runs after so long. */
+  readonly steadyMs: number;
   readonly free?: (folder: string) => Promise<number>;
   /** Hears when another one runs, or none. */
   readonly onRunning: (running: Running | null) => void;
@@ -75,7 +75,7 @@ export class PanelHost {
   async start(): Promise<void> {
     const { folder, clock } = this.#place;
     if (folder.current.tries !== null) {
-      if (folder.current.tries >= TRIES) await this.#rollBack(`It was started ${TRIES} times, and did not run for ${STEADY_MS / 1000} s.`);
+      if (folder.current.tries >= TRIES) await this.#rollBack(`It was started ${TRIES} times, and did not run for ${this.#place.steadyMs / 1000} s.`);
       else await folder.tried();
     }
     for (let { now } = folder.current; now; now = folder.current.now) {
@@ -84,7 +84,7 @@ export class PanelHost {
       if (why === null) break;
       await this.#rollBack(why);
     }
-    if (this.#running && folder.current.tries !== null) this.#stopSettling = clock.after(STEADY_MS, () => void this.#settle());
+    if (this.#running && folder.current.tries !== null) this.#stopSettling = clock.after(this.#place.steadyMs, () => void this.#settle());
     if (!this.#running) this.#place.onRunning(null);
   }
 
@@ -244,7 +244,7 @@ export class PanelHost {
       else this.#place.onRunning(null);
       return fail('not-up', `It did not come up: ${why}`, before ? 'What ran before runs again.' : 'The panel host is empty again.');
     }
-    if (folder.current.tries !== null) this.#stopSettling = clock.after(STEADY_MS, () => void this.#settle());
+    if (folder.current.tries !== null) this.#stopSettling = clock.after(this.#place.steadyMs, () => void this.#settle());
     return ok(await this.state());
   }
 

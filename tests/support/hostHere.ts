@@ -28,7 +28,7 @@ export async function openHost(path: string, more: Partial<Pick<HostPlace, 'cloc
   const files = await openHostFiles(path);
   const clock = more.clock ?? systemClock;
   const network = new NetworkService(files.network, { port: 4790, listen: async () => ({ ok: true, value: null }) }, clock);
-  const host = new PanelHost({ folder, files, network, clock, program: '0', onRunning: () => undefined, ...more });
+  const host = new PanelHost({ folder, files, network, clock, program: '0', steadyMs: 10_000, onRunning: () => undefined, ...more });
   await host.start();
   return {
     host,

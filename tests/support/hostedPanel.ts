@@ -19,7 +19,7 @@ export interface HostedPanel {
   readonly digest: string;
 }
 
-const IDS = { panelId: uuid(), pageId: uuid(), elementId: uuid(), localId: uuid(), projectId: uuid() };
+export const HOSTED_IDS = { panelId: uuid(), pageId: uuid(), elementId: uuid(), localId: uuid(), projectId: uuid() };
 
 /** @param said a text on its page, by which one is told from another */
 /** @param alter what a bench of another version would have made of it */
@@ -28,7 +28,7 @@ export function hostedPanel(
   more: readonly Change[] = [],
   alter: (filed: FiledProject) => FiledProject = (filed) => filed,
 ): HostedPanel {
-  const { panelId, pageId, elementId, localId, projectId } = IDS;
+  const { panelId, pageId, elementId, localId, projectId } = HOSTED_IDS;
   const model = new ProjectModel();
   const local = { name: 'batch', source: { kind: 'local' }, type: 'UINT', access: 'readWrite', unit: '', decimals: null, rangeLow: null, rangeHigh: null, comment: '', listId: '', initial: '7' }; // prettier-ignore
   const planned = model.plan([
