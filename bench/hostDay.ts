@@ -28,13 +28,18 @@ export interface HourSeen {
   readonly requests: number;
 }
 
-function fastClock(): Clock {
-  const [begun, from] = [performance.now(), Date.now()];
+/** As fast as the real one until it is told to run. */
+function fastClock(): Clock & { run(): void } {
+  let [begun, from, times] = [performance.now(), Date.now(), 1];
+  const now = (): number => from + (performance.now() - begun) * times;
   return {
-    now: () => from + (performance.now() - begun) * FASTER,
+    now,
     after(ms, call) {
-      const timer = setTimeout(call, Math.max(0, ms / FASTER));
+      const timer = setTimeout(call, Math.max(0, ms / times));
       return () => clearTimeout(timer);
+    },
+    run() {
+      [begun, from, times] = [performance.now(), now(), FASTER];
     },
   };
 }
@@ -71,6 +76,7 @@ export async function hostDay(port: number): Promise<void> {
   if (!sent.ok) throw new Error(sent.problem.message);
   const services = at.host.running?.services;
   if (!services) throw new Error('it does not run');
+  clock.run();
   let minute = 0;
   const person = (): void => {
     minute++;

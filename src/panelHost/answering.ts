@@ -31,5 +31,5 @@ function requestOf(request: IncomingMessage): Request {
   const body = hasBody ? (Readable.toWeb(request) as unknown as ReadableStream<Uint8Array>) : null;
   // What is read as it comes is half of a conversation (Fetch, `duplex`); types do not know it yet.
   const more = hasBody ? { duplex: 'half' } : {};
-  return new Request(`http://${request.headers.host ?? 'localhost'}${url}`, { method, headers, body, ...more } as RequestInit);
+  return new Request(`http://${request.headers.host ?? 'localhost'}${url}`, { method, headers, body, ...more });
 }

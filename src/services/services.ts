@@ -1,5 +1,4 @@
 /** The one set of services of this process, and how route handlers reach it: their bundle gets copies of modules. */
-import { join } from 'node:path';
 import type { Status, Trouble } from '@/core/live/status.ts';
 import type { EntityKind } from '@/core/project/entities.ts';
 import type { FirstSnapshot, Snapshot } from '@/core/project/snapshot.ts';

@@ -67,7 +67,7 @@ function hostOf(row: Row): StoredHost {
     benchId: String(row.bench_id),
     keyId: String(row.key_id),
     pairedAt: new Date(row.paired_at as string).toISOString(),
-    panelId: row.panel_id === null ? null : String(row.panel_id),
+    panelId: row.panel_id === null ? null : (row.panel_id as string),
     sentAt: row.sent_at === null ? null : new Date(row.sent_at as string).toISOString(),
     logSeq: Number(row.log_seq),
   };

@@ -32,10 +32,10 @@ beforeAll(async () => {
 afterAll(() => bench.close());
 
 async function parcel(panelId: string): Promise<PanelParcel> {
-  const { snapshot, panels } = bench.services;
+  const { services } = bench;
   const made = await panelParcel(panelId, '2026-12-01T08:00:00.000Z', {
-    snapshot,
-    panels,
+    snapshot: () => services.snapshot(),
+    panels: services.panels,
     pictures: { bytesOf: async () => null },
     pins: { stored: async (id) => ({ salt: `s${id}`, hash: 'h' }) },
     secrets: { reveal: (id) => SECRETS.get(id) ?? null },

@@ -11,9 +11,9 @@ export interface Interrupted {
   readonly typicalMs: number;
   readonly host: RunningServer;
   /** Makes the panel another one. */
-  change(n: number): Promise<void>;
+  readonly change: (n: number) => Promise<void>;
   /** Starts the host on its folder again. */
-  restart(): Promise<RunningServer>;
+  readonly restart: () => Promise<RunningServer>;
 }
 
 export interface Outcome {

@@ -4,7 +4,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { shownBy } from '@/core/panel/panelAlarms.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
 import type { AnyEntity, Device, EntityKind, Link } from '@/core/project/entities.ts';
-import { LISTED_KINDS, listIn, listsOf, type EntityLists, type ListedKind } from '@/core/project/snapshot.ts';
+import { LISTED_KINDS, listIn, listsOf, type ListedKind } from '@/core/project/snapshot.ts';
 import type { FiledProject } from '@/core/projectFile/projectFile.ts';
 
 /** Those of other panels are not fetched by what names them, and rules are the bench's. */
@@ -62,7 +62,7 @@ export function panelProject(project: FiledProject, panelId: string, subjectTags
     for (const id of membersOf.get(entity.id) ?? []) named(id);
   }
   const ledBack: string[] = [];
-  const lists = listsOf((kind) => [...(taken.get(kind) ?? [])].map((entity) => sent(kind, entity, ledBack)) as never) as EntityLists;
+  const lists = listsOf((kind) => [...(taken.get(kind) ?? [])].map((entity) => sent(kind, entity, ledBack)) as never);
   return { project: { project: project.project, ...lists, proofs: [] }, ledBack };
 }
 

@@ -123,8 +123,9 @@ export class HostingService {
   /** Sends the panel, and tells how far it is. @param replaces what the person saw running there; null for nothing */
   async *send(id: string, panelId: string, replaces: string | null, stop: AbortSignal): AsyncGenerator<SendProgress> {
     const host = await this.#host(id);
-    if (!host) return yield { kind: 'failed', problem: NO_HOST.problem };
-    if (this.#busy.has(id)) return yield { kind: 'failed', problem: BUSY };
+    const why = !host ? NO_HOST.problem : this.#busy.has(id) ? BUSY : null;
+    if (why) yield { kind: 'failed', problem: why };
+    if (!host || why) return;
     this.#busy.add(id);
     try {
       yield* this.#sending(host, panelId, replaces, stop);
@@ -136,7 +137,10 @@ export class HostingService {
   async *#sending(host: StoredHost, panelId: string, replaces: string | null, stop: AbortSignal): AsyncGenerator<SendProgress> {
     const { clock, store, audit } = this.#sources;
     const made = await panelParcel(panelId, isoTime(clock), this.#sources);
-    if (!made.ok) return yield { kind: 'failed', problem: made.problem };
+    if (!made.ok) {
+      yield { kind: 'failed', problem: made.problem };
+      return;
+    }
     const { zip } = made.value;
     const transfer = uuid();
     for (let from = 0; from < zip.length; from += PART_BYTES) {
@@ -144,12 +148,18 @@ export class HostingService {
       yield { kind: 'sent', bytes: from, of: zip.length };
       const bytes = Buffer.from(zip.subarray(from, from + PART_BYTES)).toString('base64');
       const taken = await this.#call(host, 'part', { transfer, from, bytes });
-      if (!taken.ok) return yield { kind: 'failed', problem: taken.problem };
+      if (!taken.ok) {
+        yield { kind: 'failed', problem: taken.problem };
+        return;
+      }
     }
     if (stop.aborted) return;
     yield { kind: 'taking' };
     const done = await this.#call(host, 'take', takeOf(made.value, { transfer, panelId, replaces }));
-    if (!done.ok) return yield { kind: 'failed', problem: done.problem };
+    if (!done.ok) {
+      yield { kind: 'failed', problem: done.problem };
+      return;
+    }
     await store.sent(host.id, panelId, isoTime(clock));
     audit('sent', host.name, `${done.value.hosted?.panelName ?? ''}, ${made.value.project.tags.length} tags`);
     yield { kind: 'done', state: done.value };

@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { nextTurn } from '@/core/inSlices.ts';
 import type { CallOf } from '@/core/hosting/messages.ts';
-import type { AnyEntity, Device, Link } from '@/core/project/entities.ts';
+import type { AnyEntity, Link } from '@/core/project/entities.ts';
 import type { Snapshot } from '@/core/project/snapshot.ts';
 import { writingProjectFile, type FiledProject, type PictureData } from '@/core/projectFile/projectFile.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
@@ -84,7 +84,6 @@ function* secretIds({ links, devices }: FiledProject): Generator<string> {
   const driverOf = new Map(links.map((link: Link) => [link.id, describeDriver(link.driver)]));
   const ids = new Set<string>();
   for (const link of links) for (const id of settingsOf(link, secretsIn(driverOf.get(link.id)?.link ?? NO_SETTINGS))) ids.add(id);
-  for (const device of devices as readonly Device[])
-    for (const id of settingsOf(device, secretsIn(driverOf.get(device.linkId)?.device ?? NO_SETTINGS))) ids.add(id);
+  for (const device of devices) for (const id of settingsOf(device, secretsIn(driverOf.get(device.linkId)?.device ?? NO_SETTINGS))) ids.add(id);
   yield* ids;
 }

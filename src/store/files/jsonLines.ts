@@ -139,6 +139,6 @@ const pathOf = (folder: string, name: string, first: number): string => join(fol
 function linesIn(text: string): readonly Line[] {
   return text.split('\n').flatMap((line) => {
     const read = line === '' ? null : jsonObjectIn(line);
-    return read && typeof read.seq === 'number' ? [read as Line] : [];
+    return read && typeof read.seq === 'number' ? [{ ...read, seq: read.seq }] : [];
   });
 }
