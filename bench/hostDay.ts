@@ -1,6 +1,6 @@
 /**
- * A day of a panel host in minutes, as a process of its own: its clock runs faster, all else is real. Every minute of its day a person
- * writes a value that is kept, and an alarm comes or goes.
+ * A day of a panel host in minutes, as a process of its own: its clock runs faster, all else is real. Every three seconds of its day a person
+ * writes a value that is kept, and an alarm comes or goes: all that is remembered is full within hours.
  * main.mjs --host-day PORT, with --expose-gc
  */
 import { readdirSync, statSync } from 'node:fs';
@@ -17,6 +17,7 @@ const TAGS = 1000;
 const FASTER = 200;
 const HOUR_MS = 3_600_000;
 const HOURS = 24;
+const WRITE_MS = 3000;
 /** A slow answer by this clock is a quick one by the real one. */
 const TIMEOUT_MS = 60_000;
 
@@ -77,11 +78,11 @@ export async function hostDay(port: number): Promise<void> {
   const services = at.host.running?.services;
   if (!services) throw new Error('it does not run');
   clock.run();
-  let minute = 0;
+  let writes = 0;
   const person = (): void => {
-    minute++;
-    void services.writes.write({ id: uuid(), tagId: HOSTED_IDS.localId, value: String(minute % 2 === 0 ? 50 : 150), writer: 'panel' });
-    clock.after(60_000, person);
+    writes++;
+    void services.writes.write({ id: uuid(), tagId: HOSTED_IDS.localId, value: String(writes % 2 === 0 ? 50 : 150), writer: 'panel' });
+    clock.after(WRITE_MS, person);
   };
   person();
   const begun = clock.now();
@@ -100,7 +101,7 @@ export async function hostDay(port: number): Promise<void> {
     process.send?.(seen);
   }
   const good = services.engine.live.counts.good;
-  process.send?.({ good, alarms: (await services.alarms.records({ limit: 5000 })).length, writes: minute });
+  process.send?.({ good, alarms: (await services.alarms.records({ limit: 5000 })).length, writes });
   await at.close();
   remove();
   process.exit(0);
