@@ -18,11 +18,11 @@ export default {
   forbidden: [
     only('core-alone', core, [core]),
     only('drivers-over-core', '^src/drivers', [core, '^src/drivers']),
-    only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic|simulate|memory|indexed|signature|waysToWrite)\\.ts$', [
+    only('describe-is-pure', '^src/drivers/[^/]+/(describe|settings|notation|traffic|memory|indexed|signature|waysToWrite)\\.ts$', [
       core,
       describe,
       '^src/drivers/(contract|describedBy|networkSettings)\\.ts$',
-      '^src/drivers/[^/]+/(settings|notation|traffic|simulate|memory|indexed|signature|waysToWrite)\\.ts$',
+      '^src/drivers/[^/]+/(settings|notation|traffic|memory|indexed|signature|waysToWrite)\\.ts$',
     ]),
     only('mapping-is-pure', mapping, [core, describe, mapping]),
     only('store-over-core', '^src/store', [core, '^src/store']),

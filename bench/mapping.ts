@@ -185,9 +185,9 @@ function largeProject(): readonly Figure[] {
   const snapshot = {
     revision: 1,
     project: { id: uuid(), name: 'P', dialects: [] },
-    links: [{ id: linkId, name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 }, real: null }],
-    devices: [{ id: deviceId, linkId, name: 'KILN', settings: { unit: 1 }, dialect: {}, witnessUrl: '', identityTagId: null, identity: '', lifeTagId: null, lifeSeconds: 5, ownLifeTagId: null, reads: 'always' as const }],
-    groups: [], enumerations: [], structures: [], blocks: [], members: [], copyRules: [], alarms: [], sources: [], sharedScales: [], pictures: [], stateLists: [], subjectLists: [], translations: [], operators: [], tags, scales: [], panels: [], pages: [], elements: [], panelWords: [], proofs: [], drivers: [],
+    links: [{ id: linkId, name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 } }],
+    devices: [{ id: deviceId, linkId, name: 'KILN', settings: { unit: 1 }, dialect: {}, witnessUrl: '', identityTagId: null, identity: '', lifeTagId: null, lifeSeconds: 5, ownLifeTagId: null, reads: 'always' as const, isSimulated: false }],
+    groups: [], enumerations: [], structures: [], blocks: [], members: [], simulations: [], copyRules: [], alarms: [], sources: [], sharedScales: [], pictures: [], stateLists: [], subjectLists: [], translations: [], operators: [], tags, scales: [], panels: [], pages: [], elements: [], panelWords: [], proofs: [], drivers: [],
   }; // prettier-ignore
   const project = ProjectView.of(snapshot);
   void project.tags;

@@ -277,7 +277,7 @@ describe('desk work', () => {
     const { tags } = (await (await fetch(`${server.address}/api/v1/project`)).json()) as { tags: { id: string; source: { deviceId?: string } }[] };
     const own = new Set(tags.filter((t) => t.source.deviceId === deviceId).map((t) => t.id));
     expect(own.size).toBe(59);
-    await bench.press('Simulate', 'section[aria-label="Link Link of AWAY"]');
+    await bench.press('Simulate it', 'section[aria-label="Link Link of AWAY"]');
     await bench.find('section[aria-label="Link Link of AWAY"] [data-simulated]');
     const goodOnes = async (): Promise<number> => {
       const { values } = (await (await fetch(`${server.address}/api/v1/values`)).json()) as {

@@ -314,13 +314,8 @@ describe('one scale for forty tags', () => {
 
 describe('without a machine at either end', () => {
   test('a duration in nanoseconds is shown and entered in seconds all the same', async () => {
-    const link = (await project()).links[0]?.id ?? '';
-    const simulated = await fetch(`${server.address}/api/v1/links/${link}/simulation`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json', origin: server.address },
-      body: JSON.stringify({ on: true }),
-    });
-    expect(simulated.status).toBe(200);
+    const devices = (await project()).devices.map(({ id }) => ({ kind: 'device' as const, id, set: { isSimulated: true } }));
+    await sendCommand(server.address, 'without the machine', devices);
     const near = await Screen.open(browser, `${server.address}/panel/${panels.celsius}`);
     await near.sees('All values are simulated', 'header');
     await until('the simulated device answers', async () => (await valueOf(ids.dwell)) !== 'null');

@@ -85,8 +85,6 @@ export interface DriverFunctions {
   readonly searchesLine?: readonly Settings[];
   /** Whoever speaks it on a network can be found before there is a link: {@link Driver.discover}. */
   readonly discovers?: true;
-  /** For desk work: its devices can be simulated. */
-  readonly simulation?: SimulationPart;
   /** How the frames of the trace travelled, for a capture file; and how an analyser is told to read them. */
   capture?(link: Settings): { readonly encapsulation: Encapsulation; readonly reading: string };
 }
@@ -138,27 +136,6 @@ export interface NumberedPart {
   readonly areas: readonly PlainNumberArea[];
   /** What the device counts from. */
   countsFrom(dialect: Settings): 0 | 1;
-}
-
-/** How the devices of a link are simulated while the machine is not there. */
-export interface SimulationPart {
-  /** What the simulating program is told, as JSON; refused where it cannot do what the devices do. */
-  config(link: Settings, devices: readonly SimulatedDevice[]): Result<object>;
-  /** How the simulation is reached. @param port where it listens on this machine */
-  reach(link: Settings, port: number): { readonly driver: string; readonly settings: Settings };
-}
-export interface SimulatedDevice {
-  readonly name: string;
-  readonly settings: Settings;
-  readonly dialect: Settings;
-  readonly tags: readonly SimulatedTag[];
-}
-export interface SimulatedTag {
-  readonly name: string;
-  readonly canonical: string;
-  readonly def: SignalDefinition;
-  /** The controller takes what is written to it. */
-  readonly isSetPoint: boolean;
 }
 
 /** One request of a read plan before it is sent. */

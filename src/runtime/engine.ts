@@ -6,7 +6,7 @@ import type { DeviceStatus, LinkStatus } from '@/core/live/status.ts';
 import type { Confirming } from '@/core/manifest/driverManifest.ts';
 import type { SettingsSchema } from '@/core/manifest/settingsSchema.ts';
 import { atOnce, inSlices } from '@/core/inSlices.ts';
-import type { Link, Tag } from '@/core/project/entities.ts';
+import type { Device, Link, Tag } from '@/core/project/entities.ts';
 import type { AppliedChange } from '@/core/project/snapshot.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
@@ -22,6 +22,9 @@ import { DeviceRunner, type ScannedTag } from './deviceRunner.ts';
 import { IndexedTags } from './indexedTags.ts';
 import { LiveTable, type Sample } from './liveTable.ts';
 import { LOCAL, LocalValues, NOT_KEPT, type KeptLocally } from './localValues.ts';
+import { restingLink, simulatedDevice } from './simulation/simulatedLink.ts';
+import { SimulatedLocals } from './simulation/simulatedLocals.ts';
+import { Simulator } from './simulation/simulator.ts';
 import { Trace, type TracedFrame } from './trace.ts';
 
 /** Tags that are handed to their runners at once. */
@@ -39,7 +42,7 @@ interface RunningLink {
   readonly driver: Driver;
   readonly session: DriverSession;
   readonly trace: Trace;
-  readonly devices: Map<string, { readonly key: string; readonly runner: DeviceRunner }>;
+  readonly devices: Map<string, { readonly key: string; readonly runner: DeviceRunner; readonly isSimulated: boolean }>;
   state: LinkState;
 }
 
@@ -60,6 +63,8 @@ export class Engine {
   readonly #local: LocalValues;
   readonly #calculations: Calculations;
   readonly #indexed: IndexedTags;
+  readonly #simulator: Simulator;
+  readonly #simulatedLocals: SimulatedLocals;
   readonly #driverFolder: string | undefined;
   readonly #revealed: NonNullable<EngineOptions['revealed']>;
   readonly #links = new Map<string, RunningLink>();
@@ -89,6 +94,8 @@ export class Engine {
       const tag = model.get('tag', tagId);
       return tag ? model.pathOf(tag) : 'a tag that is gone';
     });
+    this.#simulator = new Simulator(model, this.live, clock);
+    this.#simulatedLocals = new SimulatedLocals(model, this.live, clock, this.#simulator);
     this.#indexed = new IndexedTags(this.#calculations, {
       read: (tagId, signal) => this.#hand([{ deviceId: this.#deviceOf.get(tagId) ?? '', tag: { tagId, signal } }]),
       lose: (tagId, problem) => this.#lose(tagId, 'input-bad', problem),
@@ -97,6 +104,7 @@ export class Engine {
 
   /** Makes what runs equal to what the model says. */
   reconcile(): void {
+    this.#simulatedLocals.follow();
     this.#reconcileLinks();
     const tagIds = new Set([...this.#deviceOf.keys(), ...this.#model.all('tag').map((t) => t.id)]);
     for (const _ of this.#followTags(tagIds)) continue;
@@ -112,6 +120,7 @@ export class Engine {
 
   /** Follows a change. Steps that may be taken in slices: an import changes thousands of tags. */
   *following(changes: readonly AppliedChange[]): Generator<void, void> {
+    this.#simulatedLocals.follow();
     const before = new Set(this.#runners());
     if (changes.some(({ kind }) => kind === 'link' || kind === 'device')) this.#reconcileLinks();
     const tagIds = new Set<string>();
@@ -181,6 +190,7 @@ export class Engine {
 
   close(): void {
     this.#calculations.close();
+    this.#simulatedLocals.close();
     for (const [id, running] of this.#links) this.#closeLink(id, running);
   }
 
@@ -266,7 +276,7 @@ export class Engine {
       const runner = link?.devices.get(device.id)?.runner;
       const base = { deviceId: device.id, linkId: device.linkId, slow: runner?.slow ?? null, lastAnswerAt: runner?.lastAnswerAt ?? null };
       if (!link || !runner) return { ...base, state: 'offline', detail: 'not online' };
-      if (link.state.phase !== 'connected')
+      if (link.state.phase !== 'connected' && !device.isSimulated)
         return { ...base, state: link.state.problem ? 'silent' : 'connecting', detail: link.state.problem?.message ?? 'connecting' };
       if (runner.fault) return { ...base, state: 'silent', detail: runner.fault.problem.message };
       if (runner.stopped !== undefined) return { ...base, state: 'stopped', detail: runner.stopped };
@@ -308,18 +318,21 @@ export class Engine {
     const trace = new Trace();
     let session: DriverSession | null = null;
     const failed = (problem: Problem): void => queueMicrotask(() => this.#driverFailed(link.id, session, problem));
-    session = containedSession(
-      driver,
-      {
-        settings: this.#revealed(driver.description.link, link.settings),
-        ...(this.#driverFolder === undefined ? {} : { folder: `${this.#driverFolder}/${link.driver}` }),
-        clock: this.clock,
-        onFrame: (frame) => trace.add(frame),
-        onState: (state) => this.#linkChanged(link.id, session, state),
-      },
-      failed,
-    );
-    this.#links.set(link.id, { key: keyOf(link), driver, session, trace, devices: new Map(), state: session.state });
+    const rests = this.#isSimulated(link.id);
+    if (rests) session = restingLink(this.clock);
+    else
+      session = containedSession(
+        driver,
+        {
+          settings: this.#revealed(driver.description.link, link.settings),
+          ...(this.#driverFolder === undefined ? {} : { folder: `${this.#driverFolder}/${link.driver}` }),
+          clock: this.clock,
+          onFrame: (frame) => trace.add(frame),
+          onState: (state) => this.#linkChanged(link.id, session, state),
+        },
+        failed,
+      );
+    this.#links.set(link.id, { key: keyOf(link, rests), driver, session, trace, devices: new Map(), state: session.state });
     session.start();
   }
 
@@ -367,7 +380,7 @@ export class Engine {
     const links = new Map(this.#model.all('link').map((l) => [l.id, l]));
     for (const [id, running] of this.#links) {
       const link = links.get(id);
-      if (!link || keyOf(link) !== running.key) this.#closeLink(id, running);
+      if (!link || keyOf(link, this.#isSimulated(id)) !== running.key) this.#closeLink(id, running);
     }
     for (const link of links.values()) if (!this.#links.has(link.id)) this.#openLink(link);
     for (const [linkId, running] of this.#links) this.#reconcileDevices(linkId, running);
@@ -375,7 +388,7 @@ export class Engine {
 
   #reconcileDevices(linkId: string, running: RunningLink): void {
     const devices = this.#model.all('device').filter((d) => d.linkId === linkId);
-    const keys = new Map(devices.map((d) => [d.id, sortedJson([d.settings, d.dialect]) ?? '']));
+    const keys = new Map(devices.map((d) => [d.id, sortedJson([d.settings, d.dialect, d.isSimulated]) ?? '']));
     for (const [id, device] of running.devices)
       if (keys.get(id) !== device.key) {
         running.devices.delete(id);
@@ -384,10 +397,23 @@ export class Engine {
     for (const [id, key] of keys) {
       const device = devices.find((d) => d.id === id);
       if (!device || running.devices.has(id)) continue;
-      const settings = this.#revealed(running.driver.description.device, device.settings);
-      const runner = new DeviceRunner(running.session.device(settings, device.dialect), this.live, this.clock);
-      running.devices.set(id, { key, runner });
+      running.devices.set(id, {
+        key,
+        runner: new DeviceRunner(this.#sessionFor(running, device), this.live, this.clock),
+        isSimulated: device.isSimulated,
+      });
     }
+  }
+
+  /** All its devices are: while the machine is not there, nothing knocks at its door. */
+  #isSimulated(linkId: string): boolean {
+    const devices = this.#model.all('device').filter((device) => device.linkId === linkId);
+    return devices.length > 0 && devices.every(({ isSimulated }) => isSimulated);
+  }
+
+  #sessionFor(running: RunningLink, device: Device): DeviceSession {
+    if (device.isSimulated) return simulatedDevice(this.#simulator, (tagId) => this.signalOf(tagId), this.clock);
+    return running.session.device(this.#revealed(running.driver.description.device, device.settings), device.dialect);
   }
 
   /** Hands changed tags to the runners of their devices. */
@@ -457,7 +483,9 @@ export class Engine {
     if (!running || running.session !== session) return;
     const was = running.state.phase;
     running.state = state;
-    for (const { runner } of running.devices.values()) {
+    for (const { runner, isSimulated } of running.devices.values()) {
+      // Nothing of it goes over the link.
+      if (isSimulated) continue;
       if (state.phase === 'connected') runner.kick();
       else if (state.problem && (was === 'connected' || runner.fault === null)) runner.lose({ kind: 'link-down', problem: state.problem });
     }
@@ -469,6 +497,7 @@ function placeOf(tag: Tag): string {
   return tag.source.kind === 'calculated' ? CALCULATED : (deviceIdOf(tag) ?? LOCAL);
 }
 
-function keyOf(link: Link): string {
-  return `${link.driver} ${sortedJson(link.settings)}`;
+/** @param rests nothing goes over it */
+function keyOf(link: Link, rests: boolean): string {
+  return `${link.driver} ${rests ? 'rests' : ''} ${sortedJson(link.settings)}`;
 }

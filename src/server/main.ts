@@ -23,7 +23,6 @@ import { PACK } from './demo/pack.ts';
 import { setUpLine } from './demo/line.ts';
 import { setUpRolls } from './demo/rolls.ts';
 import { WEIGH } from './demo/weigh.ts';
-import { simulationHost } from './simulationHost.ts';
 import { backupsInWords, damagedInWords } from './damagedInWords.ts';
 import { claimFolder } from './folderClaim.ts';
 import { lockFolder } from './folderLock.ts';
@@ -118,12 +117,10 @@ const services = await createServices(database, systemClock, (tagId) => channel.
   port,
   restart: () => setTimeout(() => end(START_AGAIN), 100),
   listen: (address) => listenOn(address),
-  simulate: simulationHost(join(root, 'dist/standin-simulated.mjs')),
   draftThread: built('draftThread.mjs'),
   fileThread: built('fileThread.mjs'),
   startedAgain: args['started-again'],
 });
-await services.simulations.resume();
 setTimeout(() => services.lists.warm(), WARM_MS).unref();
 // The first panel that is opened does not wait until pages of panels can be made.
 if (!args.dev) setTimeout(() => void fetch(`http://127.0.0.1:${port}/panel/${NIL}`).catch(() => undefined), WARM_MS).unref();

@@ -1,6 +1,7 @@
 /** Tags that the server itself goes by: they are read whether or not anybody looks at them. */
 import { ROLES } from '@/core/panel/exchange.ts';
 import { tagsOfAlarm } from '@/core/alarm/alarmTags.ts';
+import { tagsOfBehaviour } from '@/core/simulation/behaviour.ts';
 import { copyPairs } from '@/mapping/copies/copyPairs.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 
@@ -13,6 +14,10 @@ export function alwaysRead(model: ProjectModel): ReadonlySet<string> {
     for (const { fromId, toId } of copyPairs(rule, copies)) read.add(fromId).add(toId);
   }
   for (const alarm of model.all('alarm')) for (const id of tagsOfAlarm(alarm)) read.add(id);
+  for (const { behaviour, runTagId } of model.all('simulation')) {
+    if (runTagId !== null) read.add(runTagId);
+    for (const id of tagsOfBehaviour(behaviour)) read.add(id);
+  }
   for (const { lifeTagId } of model.all('device')) if (lifeTagId !== null) read.add(lifeTagId);
   for (const { role, tagId } of model.all('panelWord')) if (ROLES[role].by === 'controller') read.add(tagId);
   return read;

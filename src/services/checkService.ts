@@ -186,6 +186,8 @@ export class CheckService {
     const signal = this.#model.effective(tagId);
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (!signal.ok) return signal;
+    if (this.#model.get('device', deviceIdOf(tag) ?? '')?.isSimulated)
+      return fail('simulated', 'The device is simulated: nothing of the machine can be seen.', 'Lead it to the machine in Links, and check then.');
     const forget = this.#live.keep(tagId);
     try {
       const before = await this.#read(tagId, tag.name);

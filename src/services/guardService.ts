@@ -35,7 +35,8 @@ export class GuardService {
     const device = this.#model.get('device', deviceId);
     if (!device) return fail('gone', 'The device is not there (any more).', 'Reload, and try again.', 'deviceId');
     const before = this.#settingsOf(deviceId);
-    if (device.identityTagId !== null) {
+    // One that is simulated is no machine that could be another one.
+    if (device.identityTagId !== null && !device.isSimulated) {
       const said = await this.identify(device.identityTagId);
       if (!said.ok) return said;
       if (said.value !== device.identity)
@@ -83,6 +84,7 @@ export class GuardService {
         device.settings,
         device.dialect,
         device.identity,
+        device.isSimulated,
         identityAt?.ok ? identityAt.value.digest : null,
       ]) ?? null
     );

@@ -291,7 +291,9 @@ export class HoldService {
 
   /** Empty for a tag that is no point of a device. */
   #linkOf(tag: Tag | null): string {
-    return this.#model.get('device', (tag && deviceIdOf(tag)) ?? '')?.linkId ?? '';
+    const device = this.#model.get('device', (tag && deviceIdOf(tag)) ?? '');
+    // What is simulated goes over no link.
+    return device && !device.isSimulated ? device.linkId : '';
   }
 
   #entryOf(holdId: string, { tag, off }: Held): HoldEntry {

@@ -38,7 +38,6 @@ import { TextFiles } from './panels/textFiles.ts';
 import { panelStatus } from './seenFromPanels.ts';
 import { firstOf, snapshotOf, statusOf } from './snapshot.ts';
 import { SignatureService } from './signatureService.ts';
-import { SimulationService, type StartSimulation } from './simulationService.ts';
 import { TraceService } from './traceService.ts';
 import { TroubleService } from './troubleService.ts';
 
@@ -53,7 +52,6 @@ export interface Services extends Omit<PanelWork, 'start' | 'wantAlwaysRead' | '
   readonly finds: FindService;
   readonly memory: MemoryService;
   readonly signatures: SignatureService;
-  readonly simulations: SimulationService;
   readonly projectFiles: ProjectFileService;
   readonly audit: AuditTrail;
   readonly texts: TextFiles;
@@ -79,7 +77,6 @@ export interface Host {
   readonly port: number;
   /** Opens the server to other machines on an address of this one; null closes it. */
   listen(address: string | null): Promise<Result<null>>;
-  readonly simulate: StartSimulation;
   /** The built thread in which lists are read. */
   readonly draftThread: string;
   /** The built thread in which project files are written and read. */
@@ -91,7 +88,7 @@ export interface Host {
 }
 
 /** A change of these may be one of what the server itself goes by. */
-const GOES_BY: ReadonlySet<EntityKind> = new Set<EntityKind>(['tag', 'device', 'copyRule', 'alarm', 'block', 'member', 'panelWord']);
+const GOES_BY: ReadonlySet<EntityKind> = new Set<EntityKind>(['tag', 'device', 'copyRule', 'alarm', 'block', 'member', 'panelWord', 'simulation']);
 
 /** Loads the project and brings it online. */
 export async function createServices(database: Database, clock: Clock, askPages: AskPages, host: Host): Promise<Services> {
@@ -129,7 +126,6 @@ export async function createServices(database: Database, clock: Clock, askPages:
     sceneOf: (panelId) => panels.scene(panelId),
   });
   const network = new NetworkService(new NetworkStore(database), host, clock);
-  const simulations = new SimulationService(model, projects, host.simulate);
   const lists = new ListService(
     model,
     projects,
@@ -188,7 +184,6 @@ export async function createServices(database: Database, clock: Clock, askPages:
     }),
     memory,
     signatures: new SignatureService(memory),
-    simulations,
     projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file'), pictures),
     audit,
     backups,
@@ -208,7 +203,6 @@ export async function createServices(database: Database, clock: Clock, askPages:
       audit.record('ended', '', '');
       await work.close();
       await audit.close();
-      simulations.close();
     },
   };
 }

@@ -102,7 +102,7 @@ function manifestOf(packed: Uint8Array): Uint8Array {
 
 const snapshot: FiledProject = {
   project: { id: uuidOf(1), name: 'Quern Hollow, line 2', dialects: [] },
-  links: [{ id: uuidOf(2), name: 'Kiln cabinet', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 }, real: null }],
+  links: [{ id: uuidOf(2), name: 'Kiln cabinet', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 } }],
   devices: [
     {
       id: uuidOf(3),
@@ -117,12 +117,14 @@ const snapshot: FiledProject = {
       lifeSeconds: 5,
       ownLifeTagId: null,
       reads: 'always',
+      isSimulated: false,
     },
   ],
   enumerations: [],
   structures: [],
   blocks: [],
   members: [],
+  simulations: [],
   copyRules: [],
   groups: [
     {
@@ -225,6 +227,20 @@ describe('a project file', () => {
     const half = { ...snapshot, tags: [{ ...tag, comment: '\ud800' }] };
     expect(readProjectFile(writeProjectFile(half, ''))).toMatchObject({ ok: false, problem: { code: 'json', place: 'project.json' } });
   });
+  test('of before devices were simulated one by one leads its links to the machine, and has their devices simulated', () => {
+    const { simulations: _none, ...before } = snapshot;
+    const real = { driver: 'modbus-tcp', settings: { host: '192.0.2.10', port: 502 } };
+    const old = {
+      ...before,
+      links: snapshot.links.map((link) => ({ ...link, driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 40_123 }, real })),
+    };
+    const read = readProjectFile(writeProjectFile(old as never, ''));
+    const of = (kind: string) => (read.ok ? read.value.entities.flatMap((one) => (one.kind === kind ? [one.entity] : [])) : []);
+    expect(of('link')).toMatchObject([real]);
+    expect(of('link')[0]).not.toHaveProperty('real');
+    expect(of('device')).toMatchObject(snapshot.devices.map(() => ({ isSimulated: true, witnessUrl: '' })));
+  });
+
   test('brings no proofs from the future', () => {
     const at = (days: number): string => new Date(Date.now() + days * 86_400_000).toISOString();
     const proof = {

@@ -2,7 +2,7 @@
 import { expect, test } from '@jest/globals';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { parseDataType } from '@/core/value/dataType.ts';
-import { describeDriver } from '@/drivers/descriptions.ts';
+import { simulatedConfig } from '../support/simulatedConfig.ts';
 
 interface Told {
   readonly factor: number;
@@ -14,10 +14,9 @@ interface Told {
 
 function told(scale: Scale, range: { readonly low: number; readonly high: number } | null): Told {
   const type = parseDataType('INT');
-  const part = describeDriver('modbus-tcp')?.simulation;
-  if (!type.ok || !part) throw new Error('no simulation');
+  if (!type.ok) throw new Error('no type');
   const def = { type: type.value, order: 'AB', bit: null, scale, unit: '°C', decimals: 1, range } as const;
-  const config = part.config({ host: '127.0.0.1', port: 502 }, [
+  const config = simulatedConfig([
     { name: 'KILN', settings: { unit: 1 }, dialect: {}, tags: [{ name: 'x', canonical: 'HR5', def, isSetPoint: false }] },
   ]);
   if (!config.ok) throw new Error(config.problem.message);

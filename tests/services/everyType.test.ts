@@ -9,6 +9,7 @@ import { ORDERS, orderWidth } from '@/core/value/byteOrder.ts';
 import { DATA_TYPE_NAMES, LAID_OUT_NAMES, parseDataType, registersOf } from '@/core/value/dataType.ts';
 import { newTag } from '../support/newTag.ts';
 import { openBench, smallProject, type Bench } from '../support/services.ts';
+import { leadToPeer } from '../support/peerDevices.ts';
 import { until } from '../support/until.ts';
 
 /** What the device is set to, how that reads, what is entered, and what the device then holds. */
@@ -60,6 +61,7 @@ const ROWS: Readonly<Record<string, Row>> = {
 };
 
 let bench: Bench;
+let peer: Awaited<ReturnType<typeof leadToPeer>>;
 let witness = '';
 let deviceId = '';
 interface Laid {
@@ -92,12 +94,14 @@ beforeAll(async () => {
     }
   }
   await bench.change('every type', changes);
-  const begun = await bench.services.simulations.begin(project.linkId);
-  if (!begun.ok) throw new Error(begun.problem.message);
-  witness = bench.services.model.get('device', deviceId)?.witnessUrl ?? '';
+  peer = await leadToPeer(bench, project.linkId);
+  witness = peer.witness;
   await until('all are read', () => laid.every(({ id }) => bench.services.engine.live.get(id)?.raw !== undefined));
 });
-afterAll(() => bench.close());
+afterAll(async () => {
+  peer.stop();
+  await bench.close();
+});
 
 test('every type that is offered is among them', () => {
   expect([...DATA_TYPE_NAMES, ...LAID_OUT_NAMES].filter((name) => name !== 'BOOL' && !(name in ROWS))).toEqual([]);

@@ -1,4 +1,4 @@
-/** What is done around links: tests, searches, trials, the plan of a bus, traces and simulations, on real sockets. */
+/** What is done around links: tests, searches, trials, the plan of a bus, and traces, on real sockets. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { v7 as uuid } from 'uuid';
 import type { Finding } from '@/core/find/finding.ts';
@@ -352,47 +352,5 @@ describe('a trace', () => {
     expect(capture.ok && Buffer.from(capture.value.bytes).subarray(0, 4).toString('hex')).toBe('a1b2c3d4');
     const frames = bench.services.engine.frames(linkId, 1000);
     expect(bench.services.engine.frames(linkId, 1000, frames.at(-2)?.n ?? 0)[0]?.n).toBe(frames.at(-1)?.n);
-  });
-});
-
-describe('desk work', () => {
-  test('a link leads to a simulation of its devices, which a control channel can set, and back to the machine', async () => {
-    const { linkId, devices } = await gateway(9, [3]).catch(() => ({ linkId: '', devices: [] as string[] }));
-    expect(linkId).toBe('');
-    expect(devices).toEqual([]);
-    const link = bench.services.model.all('link')[0];
-    const device = bench.services.model.all('device')[0];
-    if (!link || !device) throw new Error('no link');
-    const [flow, start, level] = [uuid(), uuid(), uuid()];
-    await bench.change('tags', [
-      {
-        kind: 'tag',
-        id: flow,
-        set: { ...newTag(device.id, 'flow', 'HR10', { order: 'CDAB' }), type: 'REAL', access: 'read', rangeLow: 5, rangeHigh: 9 },
-      },
-      { kind: 'tag', id: level, set: { ...newTag(device.id, 'level', 'HR20'), access: 'readWrite' } },
-      { kind: 'scale', id: level, set: { scale: { kind: 'linear', rawA: 0, engA: 0, rawB: 27648, engB: 150 } } },
-      { kind: 'tag', id: start, set: { ...newTag(device.id, 'start', 'CO3'), type: 'BOOL' } },
-    ]);
-    expect(await bench.services.simulations.begin(link.id)).toMatchObject({ ok: true });
-    const live = bench.services.engine.live;
-    await until('all are good', () => [flow, start, level].every((id) => live.get(id)?.quality.level === 'good'));
-    const shown = Number(live.get(flow)?.text);
-    expect(shown).toBeGreaterThanOrEqual(5);
-    expect(shown).toBeLessThanOrEqual(9);
-    await until('it moves', () => Number(live.get(flow)?.text) !== shown);
-    const witness = bench.services.model.get('device', device.id)?.witnessUrl ?? '';
-    await fetch(`${witness}/orders`, { method: 'POST', body: JSON.stringify({ set: { level: 87.5 } }) });
-    // Raw 0…27648 for 0…150: 16128 is 87.5 (common practice).
-    await until('it is set', () => live.get(level)?.raw === 16_128);
-    bench.services.guard.unlock(device.id, 'R. Vale', 5);
-    expect(await bench.services.writes.write({ id: uuid(), tagId: start, value: 'on', writer: 'engineer' })).toMatchObject({
-      ok: true,
-      value: { state: 'done' },
-    });
-    expect(await bench.services.simulations.end(link.id)).toMatchObject({ ok: true });
-    expect(bench.services.model.get('link', link.id)).toMatchObject({ real: null, settings: { port: 9 } });
-    await until('it is bad', () => live.get(flow)?.quality.level === 'bad');
-    expect(await bench.services.simulations.end(link.id)).toMatchObject({ ok: false });
   });
 });

@@ -127,14 +127,16 @@ test('PINs and secrets go beside it, sealed, and never into the project file', a
   expect(text).not.toContain(`s${person}`);
 });
 
-test('a link that is simulated here leads to the machine there, and that is said', async () => {
+test('a device that is simulated here is the real one there, and that is said; what simulated tags do stays here', async () => {
   const panelId = panelNamed('Kiln');
-  const link = bench.services.model.all('link').find(({ name }) => name.includes('Kiln'));
-  if (!link) throw new Error('no link');
-  const real = { driver: link.driver, settings: link.settings };
-  await bench.change('simulated', [{ kind: 'link', id: link.id, set: { settings: { ...link.settings, port: 10 }, real } }]);
+  const kiln = bench.services.model.all('device').find(({ name }) => name === 'KILN');
+  const [tag] = bench.services.model.tagsOf(kiln?.id ?? '');
+  await bench.change('simulated', [
+    { kind: 'device', id: kiln?.id ?? '', set: { isSimulated: true } },
+    { kind: 'simulation', id: tag?.id ?? '', set: { behaviour: { kind: 'hold', value: '1' }, runTagId: null } },
+  ]);
   const sent = await parcel(panelId);
-  expect(sent.notes).toContain(`${link.name} leads to a simulation here; on the panel host it leads to the machine.`);
-  expect(sent.project.links.find(({ id }) => id === link.id)).toMatchObject({ ...real, real: null });
-  expect(sent.project.devices.every(({ witnessUrl }) => witnessUrl === '')).toBe(true);
+  expect(sent.notes).toContain("KILN is simulated here; on the panel host it is the machine's.");
+  expect(sent.project.devices.every(({ witnessUrl, isSimulated }) => witnessUrl === '' && !isSimulated)).toBe(true);
+  expect(sent.project.simulations).toEqual([]);
 });

@@ -8,7 +8,6 @@ import type { Change } from '@/core/project/command.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import type { AskPages } from '@/services/checkService.ts';
 import { createServices, type Services } from '@/services/services.ts';
-import { simulationHost } from '@/server/simulationHost.ts';
 import { KEPT_FILE } from '@/store/keptJournal.ts';
 import { Database } from '@/store/database.ts';
 import { newTag } from './newTag.ts';
@@ -48,7 +47,6 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
     port: 4780,
     restart: () => undefined,
     listen: async () => ({ ok: true, value: null }),
-    simulate: simulationHost(built('standin-simulated.mjs')),
     draftThread: built('draftThread.mjs'),
     fileThread: built('fileThread.mjs'),
 

@@ -43,6 +43,7 @@ const snapshot = (): Snapshot => ({
   structures: [],
   blocks: [],
   members: [],
+  simulations: [],
   copyRules: [],
   sharedScales: [],
   pictures: [],

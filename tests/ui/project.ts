@@ -46,7 +46,7 @@ export function projectOf(
   return ProjectView.of({
     revision: 1,
     project: { id: uuidOf(0), name: 'P', dialects: [] },
-    links: [{ id: uuidOf(1), name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 }, real: null }],
+    links: [{ id: uuidOf(1), name: 'Line', driver: 'modbus-tcp', settings: { host: '127.0.0.1', port: 502 } }],
     devices: [
       {
         id: uuidOf(2),
@@ -61,6 +61,7 @@ export function projectOf(
         lifeSeconds: 5,
         ownLifeTagId: null,
         reads: 'always',
+        isSimulated: false,
       },
     ],
     groups,
@@ -68,6 +69,7 @@ export function projectOf(
     structures: [],
     blocks: [],
     members: [],
+    simulations: [],
     copyRules: [],
     sources: [],
     tags,

@@ -23,6 +23,7 @@ import { subjectListKind, type SubjectList } from './kinds/subjectList.ts';
 import { translationKind, type Translation } from './kinds/translation.ts';
 import { operatorKind, type Operator } from './kinds/operator.ts';
 import { structureKind, type Structure, type StructureMember } from './kinds/structure.ts';
+import { simulationKind, type Simulation } from './kinds/simulation.ts';
 import { tagKind, type Tag } from './kinds/tag.ts';
 
 export type {
@@ -41,6 +42,7 @@ export type {
   Picture,
   Project,
   SharedScale,
+  Simulation,
   Source,
   StateList,
   Structure,
@@ -66,6 +68,7 @@ const WRITTEN = {
   tag: tagKind,
   scale: scaleKind,
   member: memberKind,
+  simulation: simulationKind,
   copyRule: copyRuleKind,
   alarm: alarmKind,
   picture: pictureKind,
@@ -92,6 +95,7 @@ export interface Entities {
   readonly tag: Tag;
   readonly scale: TagScale;
   readonly member: Member;
+  readonly simulation: Simulation;
   readonly copyRule: CopyRule;
   readonly alarm: Alarm;
   readonly picture: Picture;

@@ -18,7 +18,7 @@ import { readPicture, type PictureType } from '../picture/picture.ts';
 import { packing, unpackFiles, type ArchiveKind, type PortionedFile } from './archive.ts';
 
 /** Of what is written; older ones are read. */
-export const PROJECT_VERSION = 12;
+export const PROJECT_VERSION = 13;
 
 const KIND: ArchiveKind = {
   format: 'mill-latch-project',

@@ -17,7 +17,6 @@ import { signature } from './signature.ts';
 import { nearestAddress, waysToWrite } from './waysToWrite.ts';
 import { notation, parseCanonical, unitsOf } from './notation.ts';
 import { DEVICE, deviceOf, DIALECT, DIALECT_GROUPS, dialectOf, NAMED_DIALECTS, type Dialect } from './settings.ts';
-import { simulationOf } from './simulate.ts';
 import { memberOf, planGroup, requestMs, roundTripMs, type Member } from './traffic.ts';
 
 export interface LineSettings extends LineFormat {
@@ -166,7 +165,6 @@ function describe({ id, label, summary, link: linkSchema, help, target, ...more 
       ],
       countsFrom: (dialect) => dialectOf(dialect).countingBase,
     },
-    simulation: simulationOf(isLine(id), (link) => lineOf(id, link)?.speed ?? 0),
     origin: (link, device, dialect, canonical) => [
       id,
       target(link).toLowerCase(),

@@ -3,17 +3,26 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { shownBy } from '@/core/panel/panelAlarms.ts';
 import { sortedJson } from '@/core/project/sameJson.ts';
-import type { AnyEntity, Device, EntityKind, Link } from '@/core/project/entities.ts';
+import type { AnyEntity, Device, EntityKind } from '@/core/project/entities.ts';
 import { LISTED_KINDS, listIn, listsOf, type ListedKind } from '@/core/project/snapshot.ts';
 import type { FiledProject } from '@/core/projectFile/projectFile.ts';
 
 /** Those of other panels are not fetched by what names them, and rules are the bench's. */
-const NEVER_FOLLOWED: ReadonlySet<ListedKind> = new Set<ListedKind>(['panel', 'page', 'element', 'panelWord', 'copyRule', 'alarm', 'operator']);
+const NEVER_FOLLOWED: ReadonlySet<ListedKind> = new Set<ListedKind>([
+  'panel',
+  'page',
+  'element',
+  'panelWord',
+  'copyRule',
+  'alarm',
+  'operator',
+  'simulation',
+]);
 const ID = /[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}/gi;
 
 export interface PanelProject {
   readonly project: FiledProject;
-  /** Names of links that lead to a simulation here, and to the machine there. */
+  /** Names of devices that are simulated here, and are those of the machine there. */
   readonly ledBack: readonly string[];
 }
 
@@ -66,13 +75,12 @@ export function panelProject(project: FiledProject, panelId: string, subjectTags
   return { project: { project: project.project, ...lists, proofs: [] }, ledBack };
 }
 
-/** Simulations run on the machine of the bench: a host is led to the real devices. */
+/** A host is for the machine: it reads the real devices. */
 function sent(kind: ListedKind, entity: AnyEntity, ledBack: string[]): AnyEntity {
-  if (kind === 'device') return { ...(entity as Device), witnessUrl: '' };
-  const link = entity as Link;
-  if (kind !== 'link' || link.real === null) return entity;
-  ledBack.push(link.name);
-  return { ...link, driver: link.real.driver, settings: link.real.settings, real: null };
+  if (kind !== 'device') return entity;
+  const device = entity as Device;
+  if (device.isSimulated) ledBack.push(device.name);
+  return { ...device, witnessUrl: '', isSimulated: false };
 }
 
 /** Of what it says, whenever and wherever it was written (SHA-256 of its things in a fixed order). */

@@ -37,7 +37,7 @@ export async function setUpDemoDevice(
   const known = model.all('device').find((d) => d.name === device.name);
   if (known) {
     const before = model.get('link', known.linkId);
-    const after = before && !before.real ? moved(before.settings) : null;
+    const after = before ? moved(before.settings) : null;
     if (!after && known.witnessUrl === witnessUrl) return ok(null);
     return execute(`${words}, where it is`, [
       ...(after ? [{ kind: 'link' as const, id: known.linkId, set: { settings: after } }] : []),

@@ -88,7 +88,7 @@ export async function setUpDemo(services: Services, folder: string, place: DemoP
   if (known) {
     const link = model.get('link', known.linkId);
     const after = link ? moved(link.settings) : null;
-    if (link?.real || (!after && known.witnessUrl === witnessUrl)) return ok(null);
+    if (!after && known.witnessUrl === witnessUrl) return ok(null);
     return execute('demo: ports of the simulated kiln', [
       ...(after ? [{ kind: 'link' as const, id: known.linkId, set: { settings: after } }] : []),
       { kind: 'device', id: known.id, set: { witnessUrl } },

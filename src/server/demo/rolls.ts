@@ -32,7 +32,7 @@ export async function setUpRolls({ model, projects }: Services, folder: string, 
   const link = model.get('link', known[0]?.linkId ?? '');
   if (link) {
     const after = moved(link.settings);
-    if (link.real || (!after && known.every((d) => d.witnessUrl === witnessUrl))) return ok(null);
+    if (!after && known.every((d) => d.witnessUrl === witnessUrl)) return ok(null);
     return execute('demo: ports of the simulated stands', [
       { kind: 'link', id: link.id, set: { settings: after ?? link.settings } },
       ...known.map((d): Change => ({ kind: 'device', id: d.id, set: { witnessUrl } })),

@@ -72,7 +72,7 @@ export async function panelParcel(
     pins: stored.flatMap(({ operatorId, pin }) => (pin ? [{ operatorId, salt: pin.salt, hash: pin.hash }] : [])),
     secrets: [...secretIds(project)].map((id) => ({ id, secret: secrets.reveal(id) ?? '' })),
     notes: [
-      ...ledBack.map((name) => `${name} leads to a simulation here; on the panel host it leads to the machine.`),
+      ...ledBack.map((name) => `${name} is simulated here; on the panel host it is the machine's.`),
       ...(lists.copyRules.length > 0 ? ['Copy rules stay at the bench: on the panel host they do not run.'] : []),
     ],
   });

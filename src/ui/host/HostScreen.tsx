@@ -8,7 +8,7 @@ import { Field } from '../parts/Field.tsx';
 import { errorAt, showProblem } from '../parts/formErrors.ts';
 import { counted } from '@/core/counted.ts';
 import { dayAndTime, timeOfDay } from '../parts/moment.ts';
-import { Code } from './Code.tsx';
+import { PairingCode } from './PairingCode.tsx';
 import { useAtHand } from './useAtHand.ts';
 
 const PHASES: Readonly<Record<HostAtHand['phase'], string>> = {
@@ -82,7 +82,7 @@ function Sections({ host, onHost }: SectionProps) {
             </li>
           ))}
         </ul>
-        <Code host={host} onHost={onHost} />
+        <PairingCode host={host} onHost={onHost} />
       </section>
       <Writing key={host.hosted?.digest ?? ''} host={host} />
       <section className="card-flat p-5" aria-label="Network">

@@ -1,7 +1,7 @@
 /** Nothing was sent yet: how to send something, and the code to do it with. */
 import { useEffect } from 'react';
 import { useAtHand } from './useAtHand.ts';
-import { Code } from './Code.tsx';
+import { PairingCode } from './PairingCode.tsx';
 
 export function WaitingScreen() {
   const { host, problem, take } = useAtHand();
@@ -23,7 +23,7 @@ export function WaitingScreen() {
             Enter the address of this machine and the code{host ? <span className="quiet"> (port {host.port})</span> : null}, and send the panel.
           </li>
         </ol>
-        {host ? <Code host={host} onHost={take} /> : null}
+        {host ? <PairingCode host={host} onHost={take} /> : null}
         {host?.rolledBack ? (
           <p className="is-bad" role="alert">
             What was sent last was given up: {host.rolledBack.why}

@@ -2,14 +2,13 @@
 /** Links and their devices with their live state. */
 import { counted } from '@/core/counted.ts';
 import Markdown from 'markdown-to-jsx';
-import { Activity, GraduationCap, HelpCircle, Pencil, Plus, Search, Trash2 } from 'lucide-react';
+import { Activity, AudioWaveform, GraduationCap, HelpCircle, Pencil, Plus, Search, Trash2 } from 'lucide-react';
 import NextLink from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import { slowInWords } from '@/core/live/freshness.ts';
 import type { Device, Link } from '@/core/project/entities.ts';
 import { describeDriver } from '@/drivers/descriptions.ts';
-import { call } from '../live/api.ts';
 import { useChange, useProject } from '../live/LiveContext.tsx';
 import { useChannelState, useLive, useStatus } from '../live/liveHooks.ts';
 import { Dialog } from '../parts/Dialog.tsx';
@@ -21,6 +20,7 @@ import { FindNumbers } from './FindNumbers.tsx';
 import { FindValue } from './FindValue.tsx';
 import { LearnLayout } from './LearnLayout.tsx';
 import { LinkDialog } from './LinkDialog.tsx';
+import { SimulationDialog } from './simulation/SimulationDialog.tsx';
 
 type Open =
   | { readonly kind: 'link'; readonly link: Link | null }
@@ -30,6 +30,7 @@ type Open =
   | { readonly kind: 'findValue'; readonly device: Device }
   | { readonly kind: 'help'; readonly driver: string }
   | { readonly kind: 'learn'; readonly deviceId: string }
+  | { readonly kind: 'simulation'; readonly deviceId: string }
   | { readonly kind: 'remove'; readonly what: 'link' | 'device'; readonly id: string; readonly name: string; readonly tags: number };
 
 export function LinksBench() {
@@ -47,15 +48,17 @@ export function LinksBench() {
       ? { kind: 'device', link: linkOfEdited, device: toEdit, setting: asked.get('setting') ?? undefined }
       : null;
   const open = opened ?? byAddress;
+  const simulatedOne = open?.kind === 'simulation' ? project.device(open.deviceId) : null;
   const close = (): void => {
     setOpen(null);
     if (byAddress) router.replace('/links');
   };
   return (
     <>
-      <div className="mb-2 flex items-center justify-between">
+      <div className="mb-2 flex items-center gap-2">
         <h1 className="sr-only">Links</h1>
-        <p className="quiet">How bytes travel, and who is at the other end.</p>
+        <p className="quiet flex-1">How bytes travel, and who is at the other end.</p>
+        {project.links.length > 1 ? <Simulation devices={project.devices} of="The whole project" /> : null}
         <button type="button" className="btn btn-sm btn-primary" onClick={() => setOpen({ kind: 'link', link: null })}>
           <Plus size={14} aria-hidden /> Link
         </button>
@@ -79,6 +82,7 @@ export function LinksBench() {
       {open?.kind === 'test' ? <ConnectionTest device={open.device} onClose={close} /> : null}
       {open?.kind === 'findNumbers' ? <FindNumbers link={open.link} onClose={close} /> : null}
       {open?.kind === 'findValue' ? <FindValue device={open.device} onClose={close} /> : null}
+      {open?.kind === 'simulation' && simulatedOne ? <SimulationDialog device={simulatedOne} onClose={close} /> : null}
       {open?.kind === 'learn' ? <Learning deviceId={open.deviceId} onClose={close} /> : null}
       {open?.kind === 'help' ? (
         <Dialog title={describeDriver(open.driver)?.label ?? ''} onClose={close}>
@@ -103,7 +107,13 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
   const channel = useChannelState();
   const driver = describeDriver(link.driver);
   const devices = project.devices.filter((d) => d.linkId === link.id);
-  const state = channel === 'silent' ? { tone: 'is-bad', words: '✕ unknown: the server does not answer' } : linkWords(status);
+  const simulated = devices.filter(({ isSimulated }) => isSimulated).length;
+  const isResting = simulated > 0 && simulated === devices.length;
+  const state = isResting
+    ? { tone: 'quiet', words: '○ rests' }
+    : channel === 'silent'
+      ? { tone: 'is-bad', words: '✕ unknown: the server does not answer' }
+      : linkWords(status);
   const tagsOf = (deviceId: string): number => project.tagCountOn(deviceId);
   return (
     <section className="card-flat p-3" aria-label={`Link ${link.name}`}>
@@ -117,9 +127,9 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
           {state.words}
         </span>
         <span className="flex-1" />
-        {link.real ? (
+        {simulated > 0 ? (
           <span className="is-look whitespace-nowrap" data-simulated>
-            ◆ simulated
+            ◆ {simulated === devices.length ? 'simulated' : `${simulated} of ${devices.length} simulated`}
           </span>
         ) : null}
         <NextLink href={`/links/trace?link=${link.id}`} className="btn btn-xs btn-ghost">
@@ -157,7 +167,7 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
             <th className="w-24 font-semibold">Address</th>
             <th className="w-20 font-semibold">Tags</th>
             <th className="font-semibold">State</th>
-            <th className="w-72" />
+            <th className="w-80" />
           </tr>
         </thead>
         <tbody>
@@ -167,7 +177,11 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
               <td className="truncate">{driver?.party(device.settings)}</td>
               <td className="num">{tagsOf(device.id)}</td>
               <td>
-                <DeviceState deviceId={device.id} hasTags={tagsOf(device.id) > 0} />
+                {device.isSimulated ? (
+                  <span className="is-look">◆ simulated</span>
+                ) : (
+                  <DeviceState deviceId={device.id} hasTags={tagsOf(device.id) > 0} />
+                )}
               </td>
               <td className="text-right">
                 <button type="button" className="btn btn-xs btn-outline" onClick={() => onOpen({ kind: 'test', device })}>
@@ -198,6 +212,15 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
                 <button
                   type="button"
                   className="btn btn-xs btn-ghost"
+                  aria-label={`Simulate ${device.name}`}
+                  title="Without the machine: simulated values, and what they do"
+                  onClick={() => onOpen({ kind: 'simulation', deviceId: device.id })}
+                >
+                  <AudioWaveform size={14} aria-hidden />
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs btn-ghost"
                   aria-label={`Change device ${device.name}`}
                   onClick={() => onOpen({ kind: 'device', link, device })}
                 >
@@ -225,49 +248,40 @@ function LinkCard({ link, onOpen }: { readonly link: Link; readonly onOpen: (ope
             <Search size={13} aria-hidden /> Discover devices
           </button>
         ) : null}
-        <Simulation link={link} hasTags={devices.some((d) => tagsOf(d.id) > 0)} />
-        {link.real ? <span className="is-look">Values come from a simulation of these devices, not from the machine.</span> : null}
+        <Simulation devices={devices} of={link.name} />
+        {simulated > 0 ? (
+          <span className="is-look">
+            {simulated === devices.length
+              ? 'Values are simulated: nothing goes to the machine.'
+              : 'Some values are simulated, and not those of the machine.'}
+          </span>
+        ) : null}
         {devices.length === 0 ? <span className="quiet">A link carries bytes to a device: give it one.</span> : null}
       </div>
     </section>
   );
 }
 
-/** Desk work: the link leads to a simulation of its devices while the machine is not there. */
-function Simulation({ link, hasTags }: { readonly link: Link; readonly hasTags: boolean }) {
-  const [isBusy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string | null>(null);
-  const turn = async (on: boolean): Promise<void> => {
-    setBusy(true);
-    const done = await call<null>('POST', `/links/${link.id}/simulation`, { on });
-    setBusy(false);
-    setProblem(done.ok ? null : `${done.problem.message} ${done.problem.remedy ?? ''}`);
-  };
+/** Desk work: all devices of a link, or of the project, are simulated while the machine is not there, or are the machine's again. */
+function Simulation({ devices, of }: { readonly devices: readonly Device[]; readonly of: string }) {
+  const change = useChange();
+  const simulated = devices.filter(({ isSimulated }) => isSimulated).length;
+  const turn = (on: boolean): Promise<unknown> =>
+    change(
+      on ? `${of}: all devices simulated` : `${of}: all devices the machine's again`,
+      devices.filter(({ isSimulated }) => isSimulated !== on).map(({ id }) => ({ kind: 'device', id, set: { isSimulated: on } })),
+    );
+  if (devices.length === 0) return null;
   return (
     <>
-      {problem ? (
-        <span role="alert" className="is-bad truncate" title={problem}>
-          {problem}
-        </span>
+      {simulated < devices.length ? (
+        <button type="button" className="btn btn-xs btn-ghost" onClick={() => void turn(true)}>
+          Simulate {devices.length === 1 ? 'it' : 'all'}
+        </button>
       ) : null}
-      {link.real ? (
-        <>
-          <button
-            type="button"
-            className="btn btn-xs btn-outline"
-            disabled={isBusy}
-            onClick={() => void turn(true)}
-            title="With the tags as they are now"
-          >
-            Simulate anew
-          </button>
-          <button type="button" className="btn btn-xs btn-outline" disabled={isBusy} onClick={() => void turn(false)}>
-            Back to the machine
-          </button>
-        </>
-      ) : hasTags && describeDriver(link.driver)?.simulation ? (
-        <button type="button" className="btn btn-xs btn-ghost" disabled={isBusy} onClick={() => void turn(true)}>
-          {isBusy ? 'Starting …' : 'Simulate'}
+      {simulated > 0 ? (
+        <button type="button" className="btn btn-xs btn-outline" onClick={() => void turn(false)}>
+          Back to the machine
         </button>
       ) : null}
     </>

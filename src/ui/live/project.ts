@@ -21,6 +21,7 @@ import type {
   PanelWord,
   Project,
   SharedScale,
+  Simulation,
   Source,
   Picture,
   StateList,
@@ -341,6 +342,12 @@ export class ProjectView implements Tallied {
   }
   alarm(id: string): Alarm | null {
     return this.tables.alarm.get(id) ?? null;
+  }
+  get simulations(): readonly Simulation[] {
+    return [...this.tables.simulation.values()];
+  }
+  simulation(tagId: string): Simulation | null {
+    return this.tables.simulation.get(tagId) ?? null;
   }
   get operators(): readonly Operator[] {
     return sortedByName(this.tables.operator);

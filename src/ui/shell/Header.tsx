@@ -65,6 +65,7 @@ function ProjectName() {
 }
 
 function Online() {
+  const { devices } = useProject();
   const channel = useChannelState();
   const status = useStatus();
   if (channel === 'silent')
@@ -74,13 +75,18 @@ function Online() {
       </span>
     );
   if (channel === 'connecting' || !status) return <span className="quiet">connecting …</span>;
-  const up = status.links.filter((l) => l.phase === 'connected').length;
+  const simulated = devices.filter(({ isSimulated }) => isSimulated).length;
+  const real = new Set(devices.flatMap(({ isSimulated, linkId }) => (isSimulated ? [] : linkId)));
+  // One whose devices are all simulated rests, and is missed by nobody.
+  const links = simulated === 0 ? status.links : status.links.filter(({ linkId }) => real.has(linkId));
+  const up = links.filter((l) => l.phase === 'connected').length;
   const rate = status.links.reduce((sum, l) => sum + l.requestsPerSecond, 0);
-  const all = status.links.length;
+  const all = links.length;
   return (
     <span data-channel="live">
       <span className={up === all && all > 0 ? 'is-good' : all === 0 ? 'quiet' : 'is-look'}>●</span>{' '}
-      {all === 0 ? 'no links yet' : `${up} of ${counted(all, 'link')} online · ${rate.toFixed(rate < 10 ? 1 : 0)} requests/s`}
+      {all === 0 ? (simulated > 0 ? '' : 'no links yet') : `${up} of ${counted(all, 'link')} online · ${rate.toFixed(rate < 10 ? 1 : 0)} requests/s`}
+      {simulated > 0 ? <span className="is-look"> ◆ {counted(simulated, 'device')} simulated</span> : null}
     </span>
   );
 }

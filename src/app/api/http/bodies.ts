@@ -176,8 +176,6 @@ export const MEMORY_BODY = object({
   count: number().integer('A whole number.').min(1, 'At least one cell.').max(500, 'At most 500 cells at once.').required('Say how many cells.'),
 }).noUnknown(true, only);
 
-export const SIMULATION_BODY = object({ on: boolean().required('Say whether the link leads to a simulation.') }).noUnknown(true, only);
-
 export const SECRET_BODY = object({
   value: string().min(1, 'The secret is empty.').max(20_000, 'A secret has at most 20000 characters.').required('The secret is missing.'),
 }).noUnknown(true, only);

@@ -1,4 +1,4 @@
-import { string } from 'yup';
+import { boolean, string } from 'yup';
 import { ID_FIELD, idText, nameField, settings, whole, words } from './fieldSchemas.ts';
 import { belongsTo, names, type Kind } from './kind.ts';
 import { witnessUrlText } from './witnessUrl.ts';
@@ -25,6 +25,8 @@ export interface Device {
   readonly ownLifeTagId: string | null;
   /** When its values are read, where no group says otherwise. */
   readonly reads: Reads;
+  /** For desk work: its values are made up here, and nothing of it goes to the machine. */
+  readonly isSimulated: boolean;
 }
 
 const tagId = { schema: idText().nullable().defined(), stored: 'text', unsaid: null, refers: names('tag') } as const;
@@ -61,6 +63,7 @@ export const deviceKind = {
       unsaid: 5,
     },
     ownLifeTagId: { label: 'Our own heartbeat', column: 'own_life_tag_id', ...tagId },
+    isSimulated: { label: 'Simulated', schema: boolean().defined(), column: 'is_simulated', stored: 'plain', unsaid: false },
     reads: { label: 'Read', schema: string<Reads>().oneOf(READS).defined(), column: 'reads', stored: 'text', unsaid: 'always' },
   },
 } as const satisfies Kind<Device>;

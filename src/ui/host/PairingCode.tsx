@@ -3,7 +3,7 @@ import type { HostAtHand } from '@/core/hosting/messages.ts';
 import { call } from '../live/api.ts';
 import { timeOfDay } from '../parts/moment.ts';
 
-export function Code({ host, onHost }: { readonly host: HostAtHand; readonly onHost: (host: HostAtHand) => void }) {
+export function PairingCode({ host, onHost }: { readonly host: HostAtHand; readonly onHost: (host: HostAtHand) => void }) {
   const show = async (): Promise<void> => {
     const made = await call<HostAtHand>('POST', '/host/code');
     if (made.ok) onHost(made.value);

@@ -1,11 +1,11 @@
-/** What a simulation of a device has to know of a tag. */
+/** What the stand-in that lays out memory by code of its own is told of the tags of a project: an independent peer for our codec. */
 import { fail, ok, type Result } from '@/core/result.ts';
 import { drawnSpan, toEngineering, toRaw } from '@/core/scaling/scale.ts';
 import type { SignalDefinition } from '@/core/signal.ts';
 import { asNumber } from '@/core/value/engineering.ts';
-import type { Settings, SimulatedTag, SimulationPart } from '../contract.ts';
-import { parseCanonical } from './notation.ts';
-import { deviceOf, dialectOf } from './settings.ts';
+import type { Settings } from '@/drivers/contract.ts';
+import { parseCanonical } from '@/drivers/modbus/notation.ts';
+import { deviceOf, dialectOf } from '@/drivers/modbus/settings.ts';
 
 /** Values move between these where a tag has no range of its own. */
 const USUAL = { low: 0, high: 100 };
@@ -33,29 +33,29 @@ interface SimulatedTagJson {
   readonly isSetPoint: boolean;
 }
 
-/** @param isLine the devices stand behind a serial gateway; else each is a host of its own */
-export function simulationOf(isLine: boolean, lineSpeed: (link: Settings) => number): SimulationPart {
-  return {
-    config(link, devices) {
-      const told = [];
-      for (const { name, settings, dialect, tags } of devices) {
-        if (dialectOf(dialect).wide === 'one')
-          return fail(
-            'not-simulated',
-            `${name} keeps 32-bit values behind one address, which is not simulated.`,
-            'Choose two addresses for the time being.',
-          );
-        const simulated = tags.map(simulatedTag).flatMap((tag) => (tag.ok ? tag.value : []));
-        told.push({ unit: deviceOf(settings).unit, name, tags: simulated });
-      }
-      if (told.every(({ tags }) => tags.length === 0)) return fail('nothing-to-simulate', 'No device of this link has tags.', 'Import a list first.');
-      return ok({ form: isLine ? 'rtu' : 'tcp', speed: isLine ? lineSpeed(link) : USUAL_SPEED, devices: told });
-    },
-    reach: (link, port) =>
-      isLine
-        ? { driver: 'modbus-gateway', settings: { host: '127.0.0.1', port, speed: lineSpeed(link) } }
-        : { driver: 'modbus-tcp', settings: { host: '127.0.0.1', port } },
-  };
+export interface SimulatedDevice {
+  readonly name: string;
+  readonly settings: Settings;
+  readonly dialect: Settings;
+  readonly tags: readonly SimulatedTag[];
+}
+export interface SimulatedTag {
+  readonly name: string;
+  readonly canonical: string;
+  readonly def: SignalDefinition;
+  /** The controller takes what is written to it. */
+  readonly isSetPoint: boolean;
+}
+
+/** The configuration of the stand-in; refused where it cannot do what the devices do. */
+export function simulatedConfig(devices: readonly SimulatedDevice[]): Result<object> {
+  const told = [];
+  for (const { name, settings, dialect, tags } of devices) {
+    if (dialectOf(dialect).wide === 'one') return fail('not-simulated', `${name} keeps 32-bit values behind one address, which is not simulated.`);
+    const simulated = tags.map(simulatedTag).flatMap((tag) => (tag.ok ? tag.value : []));
+    told.push({ unit: deviceOf(settings).unit, name, tags: simulated });
+  }
+  return ok({ form: 'tcp', speed: USUAL_SPEED, devices: told });
 }
 
 const USUAL_SPEED = 19_200;
