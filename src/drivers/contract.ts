@@ -13,7 +13,7 @@ import type { Signature } from '@/core/signature/recognise.ts';
 import type { Layout } from '@/core/taglist/layout.ts';
 import type { Problem, Result } from '@/core/result.ts';
 import type { Encapsulation } from '@/core/trace/pcap.ts';
-import type { SignalDefinition, WireValue } from '@/core/signal.ts';
+import type { WireValue } from '@/core/signal.ts';
 import type { ByteOrder } from '@/core/value/byteOrder.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import type { DataType, TextLayout } from '@/core/value/dataType.ts';

@@ -19,8 +19,8 @@ interface RunningSimulation {
 }
 
 /** @returns the address of its control channel, and what ends it */
-export async function leadToPeer({ services, change }: Bench, linkId: string): Promise<{ readonly witness: string; readonly stop: () => void }> {
-  const { model } = services;
+export async function leadToPeer(bench: Bench, linkId: string): Promise<{ readonly witness: string; readonly stop: () => void }> {
+  const { model } = bench.services;
   const devices = model.all('device').filter((device) => device.linkId === linkId);
   const tagOf = ({ id, name }: Tag) => {
     const signal = model.effective(id);
@@ -30,13 +30,14 @@ export async function leadToPeer({ services, change }: Bench, linkId: string): P
     devices.map(({ id, name, settings, dialect }) => ({ name, settings, dialect, tags: model.tagsOf(id).flatMap(tagOf) })),
   );
   if (!config.ok) throw new Error(config.problem.message);
-  const { port, controlPort, stop } = await start(config.value);
+  const running = await start(config.value);
+  const { port, controlPort } = running;
   const witness = `http://127.0.0.1:${controlPort}`;
-  await change('led to a peer', [
+  await bench.change('led to a peer', [
     { kind: 'link', id: linkId, set: { driver: 'modbus-tcp', settings: { host: '127.0.0.1', port } } },
     ...devices.map(({ id }) => ({ kind: 'device' as const, id, set: { witnessUrl: witness } })),
   ]);
-  return { witness, stop };
+  return { witness, stop: () => running.stop() };
 }
 
 function start(config: object): Promise<RunningSimulation> {

@@ -86,7 +86,7 @@ export function fromEarlierFile(file: Entity): Entity {
 function fromBeforeSimulation(file: Entity): Entity {
   if ('simulations' in file || !Array.isArray(file.links)) return file;
   const led = new Set(listed(file.links).flatMap(({ id, real }) => (real === null || real === undefined ? [] : [id])));
-  const links = listed(file.links).map(({ real, ...link }) => (real === null || real === undefined ? link : { ...link, ...(real as object) }));
+  const links = listed(file.links).map(({ real, ...link }) => (real === null || real === undefined ? link : { ...link, ...real }));
   const devices = listed(file.devices).map((device) => (led.has(device.linkId) ? { ...device, isSimulated: true, witnessUrl: '' } : device));
   return { ...file, links, devices: Array.isArray(file.devices) ? devices : file.devices };
 }

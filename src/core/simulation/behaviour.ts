@@ -158,7 +158,7 @@ function checkSequence(given: Extract<Behaviour, { kind: 'sequence' }>): Result<
       return fail('behaviour', `Step ${i + 1}: its time is after that of the one before.`, 'Put the steps in order.', 'steps');
     before = at;
   }
-  return steps[0]?.at === 0 ? ok(given) : fail('behaviour', 'The first step is at 0 s.', undefined, 'steps');
+  return (steps as readonly SequenceStep[])[0]?.at === 0 ? ok(given) : fail('behaviour', 'The first step is at 0 s.', undefined, 'steps');
 }
 
 const LEAST_SECONDS = 0.1;

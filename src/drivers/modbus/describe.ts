@@ -290,7 +290,3 @@ export function lineOf(driverId: string, settings: Settings): LineSettings | nul
 export function formOf(driverId: string, link: Settings): FrameForm {
   return lineOf(driverId, link)?.form ?? 'tcp';
 }
-
-function isLine(driverId: string): boolean {
-  return driverId === SERIAL || driverId === GATEWAY;
-}

@@ -10,8 +10,6 @@ interface SimulatedProject {
   device(id: string): { readonly name: string; readonly isSimulated: boolean } | null;
 }
 
-const NONE: SimulatedOn = { names: [], isAll: false };
-
 /** @param subjects of its pages: whatever is chosen is shown some time */
 export function simulatedOn(project: SimulatedProject, elements: () => Iterable<Element>, subjects: () => Iterable<SceneSubjects>): SimulatedOn {
   const tagIds = new Set([...elements()].flatMap(tagsUsedBy));

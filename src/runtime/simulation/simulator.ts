@@ -5,7 +5,7 @@ import { drawnSpan } from '@/core/scaling/scale.ts';
 import { parseFor, planWrite, unjudged, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import { asNumber, type EngValue } from '@/core/value/engineering.ts';
-import { countAt } from '@/core/value/timeText.ts';
+import { countAt, type TimeMeaning } from '@/core/value/timeText.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { Clock } from '@/drivers/contract.ts';
 import { sceneTagOf } from '@/mapping/panels/sceneOf.ts';
@@ -16,6 +16,7 @@ import type { LiveTable } from '../liveTable.ts';
 
 /** Values move between these where a tag has no range of its own. */
 const USUAL = { low: 0, high: 100 };
+const DAY_MS = 86_400_000;
 
 interface State {
   /** What it was made for: another behaviour begins anew. */
@@ -49,7 +50,7 @@ export class Simulator {
     const { behaviour } = state;
     const wanted = this.#wanted(state, seedOf(tagId));
     if (!wanted.ok) return wanted;
-    const eng = engineering(def, wanted.value);
+    const eng = engineering(def, wanted.value, this.#clock.now());
     const plan = eng.ok ? planWrite(unjudged(def), eng.value) : eng;
     // Bytes as the device would have them lie, where its values are bytes.
     if (plan.ok) return ok(plan.value.bytes.length > 0 ? { kind: 'bytes', bytes: plan.value.bytes } : { kind: 'typed', value: plan.value.raw });
@@ -137,14 +138,19 @@ function seedOf(tagId: string): number {
   return parseInt(tagId.slice(-8), 16) || 1;
 }
 
-function engineering(def: SignalDefinition, wanted: Wanted): Result<EngValue> {
+function engineering(def: SignalDefinition, wanted: Wanted, now: number): Result<EngValue> {
   const { type } = def;
-  // A date that nobody has set is that of now.
-  if (wanted === '' && type.kind === 'integer' && type.time) return ok(countAt(type.time, Date.now()));
+  // A moment that nobody has set is now; a time of day or a duration that of today.
+  if (wanted === '' && type.kind === 'integer' && type.time) return ok(countOfNow(type.time, now));
   if (typeof wanted === 'string') return parseFor(unjudged(def), wanted);
   if (type.kind === 'boolean') return ok(wanted >= 0.5);
   if (type.kind === 'text') return ok(String(wanted));
   return ok(wanted);
+}
+
+function countOfNow(time: TimeMeaning, now: number): bigint {
+  const isMoment = time.shows === 'date' || time.shows === 'dateTime';
+  return countAt(time, isMoment ? now : time.epochMs + (now % DAY_MS));
 }
 
 /** Where no raw value comes to what is wanted: the counts move between the ends of the scale, or of the type, in the same way. */

@@ -76,7 +76,10 @@ export function BehaviourForm({ tag, simulation, onDone }: BehaviourFormProps) {
     else setProblem(done.problem);
   };
   const at = (place: string): string | undefined => (problem?.place?.split('.').at(-1) === place ? problem.message : undefined);
-  const text = (name: string): string => String(fields[name] ?? '');
+  const text = (name: string): string => {
+    const value = fields[name];
+    return typeof value === 'string' || typeof value === 'number' ? String(value) : '';
+  };
   return (
     <form
       className="hairline mb-4 rounded p-3"
