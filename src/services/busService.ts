@@ -47,7 +47,8 @@ export class BusService {
     const driver = link && describeDriver(link.driver);
     if (!link || !driver) return fail('gone', 'The link is not there (any more).', 'Reload, and try again.');
     if (!driver.foresee) return fail('no-plan', 'This protocol plans no requests.', 'Its devices send by themselves.');
-    const devices = this.#model.all('device').filter((d) => d.linkId === linkId);
+    // What is simulated takes none of its time.
+    const devices = this.#model.all('device').filter((d) => d.linkId === linkId && !d.isSimulated);
     const measured = new Map(devices.map((d) => [d.id, this.#measure(d, link, driver)]));
     const now = this.#foresee(driver, link.settings, devices, (d) => d.dialect, measured);
     const line = driver.line?.(link.settings) ?? null;

@@ -72,6 +72,13 @@ describe('device by device', () => {
     await until('it is bad again', () => sample(flow)?.quality.level === 'bad', 8000);
   });
 
+  test('the time of the line is planned for the real ones alone', async () => {
+    await simulate(true);
+    const plan = bench.services.buses.plan(linkId);
+    expect(plan.ok && new Set(plan.value.groups.map(({ device }) => device))).toEqual(new Set(['ROLLS 1']));
+    await simulate(false);
+  });
+
   test('where all are simulated nothing goes over the link', async () => {
     await bench.change(
       'all',

@@ -56,6 +56,16 @@ describe('the signal path of a good value', () => {
     expect(path.stages[2]?.setting).toBe('REAL, order CDAB (words swapped)');
     expect([path.brokenAt, path.finding, path.remedy]).toEqual([null, null, null]);
   });
+  test('says of a simulated device that nothing was asked of the machine', () => {
+    const tag = tagOf(5, BED);
+    const project = projectOf([tag]);
+    const device = project.deviceOf(tag);
+    const simulated = project.withChanges(2, device ? [{ kind: 'device', id: device.id, after: { ...device, isSimulated: true } }] : []);
+    const path = pathOf(simulated, tag, viewOf(simulated, tag.id, '333342d1'));
+    expect(path.stages.slice(0, 2).map(({ title }) => title)).toEqual(['Simulated memory', 'As on the wire']);
+    expect(path.stages[1]?.setting).toBe('made up here: nothing was asked');
+    expect(path.stages.map((s) => s.value)).toEqual(['HR17–18', '33 33 42 D1', '104.6', '104.6 °C', '104.6']);
+  });
   test.each<readonly [string, number, string]>([
     ['before it came', -1300, 'stamped 1.3 s before it came'],
     ['by a clock that is a little ahead', 30, 'stamped 0.0 s before it came'],

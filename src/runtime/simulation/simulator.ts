@@ -3,6 +3,7 @@ import { formulaOf, RunningFormula } from '@/core/panel/formula.ts';
 import { wantedAt, type Behaviour, type Wanted } from '@/core/simulation/behaviour.ts';
 import { drawnSpan } from '@/core/scaling/scale.ts';
 import { parseFor, planWrite, unjudged, type SignalDefinition, type WireValue } from '@/core/signal.ts';
+import { sameJson } from '@/core/project/sameJson.ts';
 import type { RawValue } from '@/core/value/codec.ts';
 import { asNumber, type EngValue } from '@/core/value/engineering.ts';
 import { countAt, type TimeMeaning } from '@/core/value/timeText.ts';
@@ -21,6 +22,9 @@ const DAY_MS = 86_400_000;
 interface State {
   /** What it was made for: another behaviour begins anew. */
   readonly behaviour: Behaviour;
+  /** As the project says it; null where it does what others do. */
+  own: Behaviour | null;
+  signal: EffectiveSignal;
   readonly script: Result<RunningFormula> | null;
   /** For how long it has run, as of a time. */
   ranMs: number;
@@ -64,11 +68,17 @@ export class Simulator {
   }
 
   #stateOf(tagId: string, signal: EffectiveSignal): State {
-    const behaviour = this.#model.get('simulation', tagId)?.behaviour ?? usualFor(tagId, signal);
+    const own = this.#model.get('simulation', tagId)?.behaviour ?? null;
     const known = this.#states.get(tagId);
-    if (known && (known.behaviour === behaviour || JSON.stringify(known.behaviour) === JSON.stringify(behaviour))) return known;
+    if (known && known.own === own && known.signal === signal) return known;
+    const behaviour = own ?? usualFor(tagId, signal);
+    // Where something else of the tag was changed, it goes on from where it is.
+    if (known && sameJson(known.behaviour, behaviour)) {
+      Object.assign(known, { own, signal });
+      return known;
+    }
     const script = behaviour.kind === 'script' ? this.#script(behaviour.gives.by) : null;
-    const made = { behaviour, script, ranMs: 0, at: this.#clock.now(), written: null };
+    const made: State = { behaviour, own, signal, script, ranMs: 0, at: this.#clock.now(), written: null };
     this.#states.set(tagId, made);
     return made;
   }

@@ -84,7 +84,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
   const isNowhere = index !== null && view.sample?.place === undefined;
   const stages: PathStage[] = [
     {
-      title: calculation ? 'Calculated from' : 'Controller memory',
+      title: calculation ? 'Calculated from' : device?.isSimulated ? 'Simulated memory' : 'Controller memory',
       value: driver
         ? isNowhere
           ? '–'
@@ -100,13 +100,15 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
       href: '/map',
     },
     {
-      title: calculation ? 'Result' : 'On the wire',
+      title: calculation ? 'Result' : device?.isSimulated ? 'As on the wire' : 'On the wire',
       value: sample?.wire && !isLost ? wireInWords(sample.wire) : '–',
-      setting: driver
-        ? `${driver.wireInWords(place, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}`
-        : calculation
-          ? doubtsInWords(calculation)
-          : 'no wire',
+      setting: device?.isSimulated
+        ? 'made up here: nothing was asked'
+        : driver
+          ? `${driver.wireInWords(place, def.type, device?.dialect ?? {})}${sample && !isLost ? howItCame(sample) : ''}`
+          : calculation
+            ? doubtsInWords(calculation)
+            : 'no wire',
       href: '/links',
     },
     {
