@@ -286,6 +286,21 @@ describe('desk work', () => {
       return values.filter((v) => own.has(v.tagId) && v.quality === 'good').length;
     };
     await until('all values are good', async () => (await goodOnes()) === 59);
+    // A tag with a behaviour of its own, from a table of seconds and values.
+    await bench.press('Simulate AWAY');
+    await bench.sees('It is simulated: nothing goes to the machine.', 'dialog[open]');
+    await bench.pickTag('Give a tag a behaviour', 'bed_temp');
+    await bench.choose('bed_temp', 'sequence', 'dialog[open] form');
+    await bench.press('Keep', 'dialog[open] form');
+    await bench.sees('A sequence has at least one step.', 'dialog[open] form');
+    await bench.fill('Paste the sequence', '0; 71,5', 'dialog[open] form');
+    await bench.press('Keep', 'dialog[open] form');
+    const row = 'dialog[open] [data-behaviour="bed_temp"]';
+    await bench.sees('1 step over 0 s again and again', row);
+    await bench.sees('71.5', row);
+    await bench.press('Remove what bed_temp does', row);
+    await bench.sees('No tag of it has a behaviour of its own yet.', 'dialog[open]');
+    await bench.press('Close', 'dialog[open]');
     await bench.press('Back to the machine', 'section[aria-label="Link Link of AWAY"]');
     await until('the machine is not there', async () => (await goodOnes()) === 0);
     expect(bench.complaints).toEqual([]);
