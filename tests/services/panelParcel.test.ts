@@ -26,8 +26,6 @@ beforeAll(async () => {
   }
   const line = await setUpLine(bench.services);
   if (!line.ok) throw new Error(line.problem.message);
-  for (const panel of bench.services.model.all('panel'))
-    await bench.change('start', [{ kind: 'panel', id: panel.id, set: { startPageId: bench.services.model.pagesOf(panel.id)[0]?.id ?? null } }]);
 }, 60_000);
 afterAll(() => bench.close());
 

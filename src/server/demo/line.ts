@@ -179,6 +179,7 @@ export async function setUpLine({ model, projects }: Services): Promise<Result<n
         ...pageChanges(standId, shown(anyStand(overviewId)), idOf),
         ...pageChanges(overviewId, shown(overview(standsId, standId)), idOf),
         ...pageChanges(standsId, shown(STANDS.flatMap(stand)), idOf),
+        { kind: 'panel', id: panelId, set: { startPageId: overviewId } },
       ],
     },
     SET_UP,

@@ -131,7 +131,8 @@ function Host({ host, panel, onChanged }: HostProps) {
     const compared = await call<HostComparison>('GET', `/hosts/${host.id}/compare?panel=${panel.id}`);
     if (turn !== looks.current) return;
     setLooking(false);
-    if (compared.ok) setSeen(compared.value);
+    // What it was before is not taken for what it is.
+    setSeen(compared.ok ? compared.value : null);
     setProblem(compared.ok ? null : compared.problem);
   }, [host.id, panel.id]);
   useEffect(() => {
