@@ -124,17 +124,20 @@ async function textOf(response: Response): Promise<string | null> {
   return Buffer.concat(chunks).toString('utf8');
 }
 
+/** An error is told by its names: not all of them are of one family. */
 function silent(address: string, error: unknown, patienceMs: number): Result<never> {
-  if (error instanceof SyntaxError) return fail('no-host', `What answers at ${address} is no panel host.`, 'Check its address and port.', 'address');
-  if (error instanceof Error && error.name === 'TimeoutError')
+  const { name, cause, message } = (typeof error === 'object' && error !== null ? error : {}) as Partial<
+    Record<'name' | 'cause' | 'message', unknown>
+  >;
+  if (name === 'SyntaxError') return fail('no-host', `What answers at ${address} is no panel host.`, 'Check its address and port.', 'address');
+  if (name === 'TimeoutError')
     return fail(
       'silent',
       `${address} did not answer within ${patienceMs / 1000} s.`,
       'Look whether the panel host still runs; what runs on it is as it was, or new, never between.',
       'address',
     );
-  const cause = error instanceof Error ? (error.cause as { code?: unknown } | undefined) : undefined;
-  const code = typeof cause?.code === 'string' ? cause.code : '';
+  const code = String((cause as { readonly code?: unknown } | undefined)?.code ?? '');
   const why =
     code === 'ECONNREFUSED'
       ? 'nothing listens there'
@@ -142,7 +145,7 @@ function silent(address: string, error: unknown, patienceMs: number): Result<nev
         ? 'there is no machine of that name'
         : code === 'ECONNRESET' || code === 'UND_ERR_SOCKET'
           ? 'it hung up'
-          : code || (error instanceof Error ? error.message : String(error));
+          : code || String(message);
   return fail(
     'silent',
     `The panel host at ${address} is not reached: ${why}.`,
