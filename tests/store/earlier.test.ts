@@ -9,9 +9,12 @@ import { EARLIER, EARLIER_FILE, earlierFolder, type EarlierTag } from '../suppor
 import { openBench, type Bench } from '../support/services.ts';
 import { tagNamed } from '../support/tagNamed.ts';
 
+/** The second link led to a simulation of its devices. */
+const SIMULATED = `update links set real_way = jsonb_build_object('driver', driver, 'settings', settings), settings = '{"host":"127.0.0.1","port":40123}'
+  where name = 'Second cabinet'`;
 let bench: Bench;
 beforeAll(async () => {
-  bench = await openBench(await earlierFolder());
+  bench = await openBench(await earlierFolder([SIMULATED]));
 });
 afterAll(() => bench.close());
 
@@ -38,6 +41,9 @@ const told = ({ id, deviceId, name, group, address, order, periodMs, sourceId }:
   periodMs,
   sourceId,
 });
+/** Links lead where they lead: whether it is simulated is said of each device. */
+const withoutReal = (link: { readonly id: string }): { readonly id: string } =>
+  Object.fromEntries(Object.entries(link).filter(([field]) => field !== 'real')) as { readonly id: string };
 const byId = <T extends { readonly id: string }>(all: readonly T[]): readonly T[] => [...all].sort((a, b) => (a.id < b.id ? -1 : 1));
 const step = async (way: 'undo' | 'redo'): Promise<string> => {
   const done = await bench.services.projects.step(way);
@@ -68,7 +74,7 @@ describe('a data folder of the version before', () => {
         byId(
           ((EARLIER.snapshot[plural] ?? []) as readonly { readonly id: string }[]).map((entity) => ({
             ...ENTITY_DEFAULTS[kind],
-            ...(kind === 'element' ? (fromEarlierElement({ ...entity }) as typeof entity) : entity),
+            ...(kind === 'element' ? (fromEarlierElement({ ...entity }) as typeof entity) : kind === 'link' ? withoutReal(entity) : entity),
           })),
         ),
       );
@@ -78,6 +84,10 @@ describe('a data folder of the version before', () => {
         .map((d) => d.name)
         .sort(),
     ).toEqual(['KILN', 'kiln (2)']);
+    const led = model()
+      .all('link')
+      .find(({ name }) => name === 'Second cabinet')?.id;
+    for (const device of model().all('device')) expect([device.name, device.isSimulated]).toEqual([device.name, device.linkId === led]);
     const kiln = model()
       .all('device')
       .find((d) => d.name === 'KILN');

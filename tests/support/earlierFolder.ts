@@ -37,8 +37,8 @@ export interface Earlier {
 export const EARLIER = JSON.parse(gunzipSync(data('folder.json.gz')).toString()) as Earlier;
 export const EARLIER_FILE = new Uint8Array(data('project.zip'));
 
-/** @returns the folder, closed */
-export async function earlierFolder(): Promise<string> {
+/** @param more what else that version had stored @returns the folder, closed */
+export async function earlierFolder(more: readonly string[] = []): Promise<string> {
   const { folder } = newFolder();
   const migrations = join(await mkdtemp(join(process.env.MILL_LATCH_SCRATCH ?? tmpdir(), 'earlier-')), 'migrations');
   await mkdir(migrations);
@@ -46,6 +46,7 @@ export async function earlierFolder(): Promise<string> {
     if (Number(name.slice(0, 3)) <= SCHEMA) await cp(join(DATABASE_FILES.migrations, name), join(migrations, name));
   const database = await Database.open(folder, { ...DATABASE_FILES, migrations });
   await database.transaction(await statements(database), true);
+  for (const sql of more) await database.query(sql);
   for (const { table_name } of await database.query(
     `select table_name from information_schema.columns where column_name = 'seq' and is_identity = 'YES'`,
   ))
