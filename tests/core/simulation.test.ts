@@ -102,7 +102,7 @@ describe('refused', () => {
 
 describe('a sequence from a CSV', () => {
   test.each([
-    ['with headings and semicolons', 's;bed\n0;20\n60;85,5\n', [['0', '20'], ['60', '85,5']]], // prettier-ignore
+    ['with headings and semicolons', 's;bed\n0;20\n60;85,5\n', [['0', '20'], ['60', '85.5']]], // prettier-ignore
     ['with tabs, a decimal comma and a byte order mark', '\uFEFF0\t1\n0,5\t2\n', [['0', '1'], ['0.5', '2']]], // prettier-ignore
     ['that begins at a time of its own', '100,1\n101,2\n', [['0', '1'], ['1', '2']]], // prettier-ignore
     ['with other line ends', '0,OFF\r\n5,ON\r\n', [['0', 'OFF'], ['5', 'ON']]], // prettier-ignore

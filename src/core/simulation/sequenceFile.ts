@@ -18,7 +18,8 @@ export function readSequence(text: string): Result<readonly SequenceStep[]> {
     if (cells.slice(2).some((cell) => cell !== '')) return fail('sequence', 'There are more than two columns.', 'Leave time and value.', place);
     const before = steps.at(-1)?.at ?? -1;
     if (at <= before) return fail('sequence', `${at} s is not after ${before} s.`, 'Put the rows in order.', place);
-    steps.push({ at, value: cells[1] });
+    // Panels take a point; what a spreadsheet wrote with a comma is the same number.
+    steps.push({ at, value: /^[+-]?\d+,\d+$/.test(cells[1]) ? cells[1].replace(',', '.') : cells[1] });
     if (steps.length > MOST_STEPS) return fail('sequence', `There are more than ${MOST_STEPS} rows.`, 'Make it shorter.', place);
   }
   const [first] = steps;
