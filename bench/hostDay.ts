@@ -79,7 +79,9 @@ export async function hostDay(port: number): Promise<void> {
   if (!services) throw new Error('it does not run');
   clock.run();
   let writes = 0;
+  let isOver = false;
   const person = (): void => {
+    if (isOver) return;
     writes++;
     void services.writes.write({ id: uuid(), tagId: HOSTED_IDS.localId, value: String(writes % 2 === 0 ? 50 : 150), writer: 'panel' });
     clock.after(WRITE_MS, person);
@@ -100,6 +102,7 @@ export async function hostDay(port: number): Promise<void> {
     };
     process.send?.(seen);
   }
+  isOver = true;
   const good = services.engine.live.counts.good;
   process.send?.({ good, alarms: (await services.alarms.records({ limit: 5000 })).length, writes });
   await at.close();
