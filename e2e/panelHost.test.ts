@@ -110,7 +110,11 @@ test('writing is locked there as everywhere, opened at the host, and its log com
   await glass.page.keyboard.type('650');
   await glass.page.keyboard.press('Enter');
   await glass.sees('Writing to ROLLS 1 is locked');
-  await glass.page.keyboard.press('Escape');
+  // A pad that still writes does not close.
+  await until('the pad has gone', async () => {
+    await glass.page.keyboard.press('Escape');
+    return (await glass.page.$(DIALOG)) === null;
+  });
   const about = await Screen.open(browser, `${host.address}/host`);
   await about.fill('Your name', 'R. Vale', 'section[aria-label="Writing"]');
   await about.press('Open for the panel');

@@ -3,18 +3,19 @@
  * node dist/panelHost.mjs [--data FOLDER] [--port N] [--name NAME] [--address ADDRESS] [--steady SECONDS] [--with-parent]
  */
 import { readFileSync } from 'node:fs';
-import type { IncomingMessage, Server, ServerResponse } from 'node:http';
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import { homedir, hostname } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { HOST_PORT } from '@/core/hosting/messages.ts';
 import { plainPath } from '@/core/live/remoteAccess.ts';
-import { fail, ok, type Result } from '@/core/result.ts';
+import type { Result } from '@/core/result.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { claimFolder } from '@/server/folderClaim.ts';
 import { lockFolder } from '@/server/folderLock.ts';
 import { httpServer } from '@/server/httpServer.ts';
+import { LanServer } from '@/server/lanServer.ts';
 import { staticFilesUnder } from '@/server/staticFiles.ts';
 import { NetworkService } from '@/services/networkService.ts';
 import { answerWith } from './answering.ts';
@@ -67,7 +68,7 @@ const program = (JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')) as
 const built = JSON.parse(readFileSync(join(root, 'dist/glass/built.json'), 'utf8')) as Built;
 const icon = readFileSync(join(root, 'src/app/icon.svg'));
 
-let lan: Server | null = null;
+const lan = new LanServer(port, () => httpServer({ ...serving, remote: true }));
 const network = new NetworkService(files.network, { port, listen: (address) => listenOn(address) }, systemClock);
 await network.load();
 const host = new PanelHost({
@@ -156,34 +157,10 @@ function pageFor(asked: string, query: URLSearchParams): HostPage | null {
   return { screen: 'panel', panelId, pageId, opened: running.services.panels.opening(panelId, pageId) };
 }
 
-/** Opens a second server for other machines on one address of this one, or closes it. */
-async function listenOn(address: string | null): Promise<Result<null>> {
+/** What others have open ends with what they may. */
+function listenOn(address: string | null): Promise<Result<null>> {
   host.running?.channel.dropPeer(null);
-  const old = lan;
-  lan = null;
-  await new Promise<void>((resolve) => {
-    if (!old) return resolve();
-    old.close(() => resolve());
-    old.closeAllConnections();
-  });
-  if (address === null) return ok(null);
-  const opened = httpServer({ ...serving, remote: true });
-  return new Promise((resolve) => {
-    opened.once('error', (error: NodeJS.ErrnoException) =>
-      resolve(
-        fail(
-          'listen',
-          `This machine cannot listen on ${address}: ${error.code ?? error.message}.`,
-          'Choose an address of one of its adapters.',
-          'address',
-        ),
-      ),
-    );
-    opened.listen(port, address, () => {
-      lan = opened;
-      resolve(ok(null));
-    });
-  });
+  return lan.listen(address);
 }
 
 let ending = false;
@@ -193,10 +170,9 @@ function end(): void {
   void (async () => {
     await host.running?.services.holds.releaseAll('Released: the panel host ends.');
     await Promise.race([host.close(), new Promise((resolve) => setTimeout(resolve, CLOSING_MS))]);
-    for (const one of [lan, server]) {
-      one?.close();
-      one?.closeAllConnections();
-    }
+    lan.end();
+    server.close();
+    server.closeAllConnections();
     await files.close();
   })()
     .catch((error: unknown) => console.error('Not everything could be ended in order:', error))

@@ -5,12 +5,12 @@
  */
 import { NIL } from 'uuid';
 import { existsSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
+import { createServer } from 'node:http';
 import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import { fail, ok, type Result } from '@/core/result.ts';
+import type { Result } from '@/core/result.ts';
 import { systemClock } from '@/runtime/clock.ts';
 import { createServices } from '@/services/services.ts';
 import { askForRestore, listBackups } from '@/store/backups.ts';
@@ -27,6 +27,7 @@ import { backupsInWords, damagedInWords } from './damagedInWords.ts';
 import { claimFolder } from './folderClaim.ts';
 import { lockFolder } from './folderLock.ts';
 import { httpServer } from './httpServer.ts';
+import { LanServer } from './lanServer.ts';
 import { STATIC_PATH, staticFilesUnder } from './staticFiles.ts';
 import { LiveChannel } from './liveChannel.ts';
 
@@ -110,7 +111,7 @@ const database = await opening.catch(async (error: unknown) => {
   return stop(`The data folder ${folder} could not be opened: ${error instanceof Error ? error.message : String(error)}`);
 });
 
-let lan: Server | null = null;
+const lan = new LanServer(port, () => httpServer({ ...serving, remote: true }));
 const channel = new LiveChannel();
 const services = await createServices(database, systemClock, (tagId) => channel.askPages(tagId), {
   folder,
@@ -160,34 +161,10 @@ services.network.onPeerChanged((peerId) => channel.dropPeer(peerId));
 const closed = await services.network.resume();
 if (closed) console.error(`The server is no longer open to the network: ${closed.message}`);
 
-/** Opens a second server for other machines on one address of this one, or closes it. */
-async function listenOn(address: string | null): Promise<Result<null>> {
+/** What others have open ends with what they may. */
+function listenOn(address: string | null): Promise<Result<null>> {
   channel.dropPeer(null);
-  const old = lan;
-  lan = null;
-  await new Promise<void>((resolve) => {
-    if (!old) return resolve();
-    old.close(() => resolve());
-    old.closeAllConnections();
-  });
-  if (address === null) return ok(null);
-  const opened = httpServer({ ...serving, remote: true });
-  return new Promise((resolve) => {
-    opened.once('error', (error: NodeJS.ErrnoException) =>
-      resolve(
-        fail(
-          'listen',
-          `This machine cannot listen on ${address}: ${error.code === 'EADDRNOTAVAIL' ? 'it has no such address' : (error.code ?? error.message)}.`,
-          'Choose an address of one of its adapters.',
-          'address',
-        ),
-      ),
-    );
-    opened.listen(port, address, () => {
-      lan = opened;
-      resolve(ok(null));
-    });
-  });
+  return lan.listen(address);
 }
 
 let ending = false;
@@ -202,8 +179,7 @@ function end(code = 0): void {
     // A device that does not answer must not keep the server: its write stays in the log as one of which nobody knows.
     await Promise.race([services.close(), new Promise((resolve) => setTimeout(resolve, CLOSING_MS))]);
     channel.close();
-    lan?.close();
-    lan?.closeAllConnections();
+    lan.end();
     server.close();
     server.closeAllConnections();
     // One that gives no answer is not waited for.
