@@ -1,6 +1,7 @@
 'use client';
 import { useEffect, useRef, useState } from 'react';
 import { settingsOf } from '@/core/panel/kinds.ts';
+import { OneOnTheWay } from '../oneOnTheWay.ts';
 import { usePress } from '../usePress.ts';
 import { useStage } from '../SceneContext.tsx';
 import { useNumber } from '../useValues.ts';
@@ -21,13 +22,20 @@ export function SliderDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
   const step = own ?? stepOf(ends.high - ends.low, decimals ?? drawn.shownDef?.decimals ?? null);
   const waiting = useRef<{ value: number; timer: ReturnType<typeof setTimeout> } | null>(null);
   const sentAt = useRef(0);
-  const send = async (value: number, isLast: boolean): Promise<void> => {
+  const isHeld = useRef(false);
+  const way = useRef<OneOnTheWay>(null);
+  way.current ??= new OneOnTheWay(() => isHeld.current || setMoved(null));
+  const send = (value: number, isLast: boolean): void => {
     sentAt.current = Date.now();
     const unit = drawn.shownDef && drawn.def && drawn.shownDef.unit !== drawn.def.unit ? drawn.shownDef.unit : undefined;
-    await press({ value: String(Number(value.toFixed(10))), ...(unit === undefined ? {} : { unit }) }, { quiet: !isLast });
-    if (isLast) setMoved(null);
+    const what = { value: String(Number(value.toFixed(10))), ...(unit === undefined ? {} : { unit }) };
+    way.current?.want(async () => {
+      const done = await press(what, { quiet: !isLast });
+      return done.ok && done.value.writes.every((write) => write.state === 'done');
+    });
   };
   const move = (value: number): void => {
+    isHeld.current = true;
     setMoved(value);
     if (sends !== 'moving') return;
     if (waiting.current) waiting.current.value = value;
@@ -36,7 +44,7 @@ export function SliderDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
         () => {
           const due = waiting.current;
           waiting.current = null;
-          if (due) void send(due.value, false);
+          if (due) send(due.value, false);
         },
         Math.max(0, sentAt.current + pauseMs - Date.now()),
       );
@@ -46,9 +54,16 @@ export function SliderDrawing({ element, drawn, w, h, isEnabled }: DrawingProps)
   const letGo = (): void => {
     if (waiting.current) clearTimeout(waiting.current.timer);
     waiting.current = null;
-    if (moved !== null) void send(moved, true);
+    if (isHeld.current && moved !== null) send(moved, true);
+    isHeld.current = false;
   };
-  useEffect(() => () => void (waiting.current && clearTimeout(waiting.current.timer)), []);
+  useEffect(
+    () => () => {
+      if (waiting.current) clearTimeout(waiting.current.timer);
+      way.current?.drop();
+    },
+    [],
+  );
   const label = labelOf(element, drawn);
   const isUp = direction === 'up';
   return (
