@@ -1,7 +1,8 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work`, `-- hosts` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work`, `-- hosts`, `-- checks` or `-- hardening` runs one part.
  */
+import { checks } from './checks.ts';
 import { isMet, type Figure } from './figure.ts';
 import { firstScreen } from './firstScreen.ts';
 import { hardening } from './hardening.ts';
@@ -31,6 +32,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   panels: panelPages,
   'at-work': panelsAtWork,
   hosts: panelHosts,
+  checks,
   hardening,
 };
 if (process.argv[2] === '--host-day') await hostDay(Number(process.argv[3]));

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { build as buildProduct, installDebian, installPackages, root } from './lib.mjs';
 
 installPackages();
-installDebian('chromium', 'socat');
+installDebian('chromium', 'socat', 'python3');
 await buildProduct();
 
 const outfile = join(root, 'dist/bench/main.mjs');
