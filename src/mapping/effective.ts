@@ -43,6 +43,8 @@ export interface EffectiveSignal {
   /** How many places its address is moved follows from others; null where it stays. */
   readonly index: Calculation | null;
   readonly digest: string;
+  /** All that identifies it at its source. */
+  readonly origin: readonly string[];
   /** The memory that it takes at its source; null where that is none that can be drawn. */
   readonly span: TagSpan | null;
 }
@@ -131,6 +133,9 @@ export function effectiveSignal(settings: TagSettings): Result<EffectiveSignal> 
     calculation,
     index,
     // Made when it is asked for: thousands of tags come in at once, and few are checked at once.
+    get origin() {
+      return origin();
+    },
     get digest() {
       return (digest ??= signalDigest(origin(), def));
     },

@@ -45,7 +45,7 @@ export async function run(loaded: LoadedProject, hosted: Hosted, { folder, clock
     network,
     // A project changes here as a whole, with its process's whole work.
     projects: { revision: 1, onApplied: () => () => undefined },
-    checks: { onProof: () => () => undefined },
+    checks: { proofs: { onProof: () => () => undefined } },
     status,
     panelStatus: () => panelStatus(status()),
   };

@@ -94,7 +94,7 @@ class Newest {
       this.#bytes = null;
       this.#other = wire;
     } else if (this.#bytes?.length === wire.bytes.length) this.#bytes.set(wire.bytes);
-    else this.#bytes = wire.bytes.slice();
+    else this.#bytes = new Uint8Array(wire.bytes);
   }
 
   follow({ raw, eng, quality, broken }: Followed): void {
@@ -115,7 +115,7 @@ class Newest {
     if (this.#sample) return this.#sample;
     const { tagId, n, at, roundTripMs, freshForMs, raw, eng, quality, limit, broken, signal } = this;
     const text = signal ? textOf(signal.def, eng) : NO_VALUE_TEXT;
-    const wire: WireValue | null = this.#bytes ? { kind: 'bytes', bytes: this.#bytes.slice() } : this.#other;
+    const wire: WireValue | null = this.#bytes ? { kind: 'bytes', bytes: new Uint8Array(this.#bytes) } : this.#other;
     const { sourceAt = null } = this.notes;
     this.#sample = { tagId, n, at, roundTripMs, sourceAt, freshForMs, wire, raw, eng, text, quality, limit, broken, signal };
     return this.#sample;

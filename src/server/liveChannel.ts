@@ -12,7 +12,8 @@ import { nextTurn } from '@/core/inSlices.ts';
 import type { Peer } from '@/core/live/network.ts';
 import type { Status } from '@/core/live/status.ts';
 import type { Applied } from '@/core/project/snapshot.ts';
-import type { CheckService, DrawnText } from '@/services/checkService.ts';
+import type { DrawnText } from '@/services/checks/drawnPages.ts';
+import type { Proofs } from '@/services/checks/proofs.ts';
 import { liveSample } from '@/services/liveSample.ts';
 import { panelSample } from '@/services/seenFromPanels.ts';
 import type { Screen } from '@/services/panels/panelDesks.ts';
@@ -109,7 +110,7 @@ export interface ChannelServices extends Pick<
   'model' | 'engine' | 'holds' | 'signIn' | 'alarms' | 'writes' | 'desks' | 'panels' | 'panelAlarms'
 > {
   readonly projects: Pick<ProjectService, 'revision' | 'onApplied'>;
-  readonly checks: Pick<CheckService, 'onProof'>;
+  readonly checks: { readonly proofs: Pick<Proofs, 'onProof'> };
   status(): Status;
   panelStatus(): Status;
 }
@@ -144,7 +145,7 @@ export class LiveChannel {
     });
     services.projects.onApplied((applied) => this.#tellChange(applied));
     services.writes.onWrite((write) => this.#tellBench({ kind: 'write', write }));
-    services.checks.onProof((proof) => this.#tellBench({ kind: 'proof', proof }));
+    services.checks.proofs.onProof((proof) => this.#tellBench({ kind: 'proof', proof }));
   }
 
   /** @param peer who asks from another machine, null for this one */

@@ -72,7 +72,7 @@ export class MemoryService {
     });
     const take: Sink = (key, arrival) => {
       if ('fault' in arrival && arrival.fault.kind === 'refused') this.#refused.set(keyOf(Number(key)), now + REFUSED_MS);
-      else if ('wire' in arrival && arrival.wire.kind === 'bytes') cells[Number(key)] = arrival.wire.bytes.slice();
+      else if ('wire' in arrival && arrival.wire.kind === 'bytes') cells[Number(key)] = new Uint8Array(arrival.wire.bytes);
     };
     if (points.length === 0) return ok(cells);
     const silent = await session.prepare(points).read(take, { signal, deadline: this.#engine.clock.now() + DEADLINE_MS });

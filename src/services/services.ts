@@ -15,14 +15,19 @@ import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { PanelHostStore } from '@/store/panelHostStore.ts';
 import { PictureStore } from '@/store/pictureStore.ts';
-import { ProofBook } from '@/store/proofBook.ts';
+import { CheckRunStore } from '@/store/checkRunStore.ts';
+import { Trail } from '@/store/trail.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
 import { SecretBox, secretTable } from '@/store/secretBox.ts';
 import { RecordStore } from '@/store/recordStore.ts';
 import { AuditTrail } from './auditTrail.ts';
 import { BackupService } from './backupService.ts';
 import { BusService } from './busService.ts';
-import { CheckService, type AskPages } from './checkService.ts';
+import { CheckService } from './checks/checkService.ts';
+import { DrawnPages, type AskPages } from './checks/drawnPages.ts';
+import { Proofs } from './checks/proofs.ts';
+import { RunService } from './checks/runService.ts';
+import { Surroundings } from './checks/surroundings.ts';
 import { ConnectionService } from './connectionService.ts';
 import { FindService } from './findService.ts';
 import { CopyService } from './copyService.ts';
@@ -46,6 +51,7 @@ export interface Services extends Omit<PanelWork, 'start' | 'wantAlwaysRead' | '
   readonly lists: ListService;
   readonly copies: CopyService;
   readonly checks: CheckService;
+  readonly runs: RunService;
   readonly connections: ConnectionService;
   readonly traces: TraceService;
   readonly buses: BusService;
@@ -114,30 +120,30 @@ export async function createServices(database: Database, clock: Clock, askPages:
     { folder: host.folder, clock, revision: () => projects.revision },
   );
   const { engine, guard, writer, writes, holds, guards, desks, exchange, signIn, alarms, panels } = work;
-  const troubles = new TroubleService(database, host.folder, clock, { startedAgain: host.startedAgain, doubt: () => checks.doubt });
+  const troubles = new TroubleService(database, host.folder, clock, { startedAgain: host.startedAgain, doubt: () => proofs.doubt });
   projects.refusal = () => troubles.problem;
   projects.takeOff = (linkIds) => engine.takeOff(linkIds);
   projects.beforeChange = (changes) => holds.beforeChange(changes);
-  const snapshot = (): Snapshot => snapshotOf(model, projects, checks);
+  const snapshot = (): Snapshot => snapshotOf(model, projects, proofs);
   const memory = new MemoryService(model, engine);
   const copies = new CopyService(model, { engine, writer, guard, writes, clock });
-  const checks = new CheckService(model, engine, records, await ProofBook.open(database, host.folder), {
-    pages: askPages,
-    sceneOf: (panelId) => panels.scene(panelId),
-  });
+  const trail = await Trail.open(database, host.folder);
+  const proofs = new Proofs(model, records, trail);
+  const drawn = new DrawnPages(model, engine.live, { pages: askPages, sceneOf: (panelId) => panels.scene(panelId) });
+  const checks = new CheckService(model, engine, proofs, drawn, new Surroundings(model, memory));
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const lists = new ListService(
     model,
     projects,
     new ListStore(database),
-    (tagId) => checks.isProven(tagId),
+    (tagId) => proofs.isProven(tagId),
     host.draftThread,
     new DeviceLists((deviceId) => engine.session(deviceId), clock),
   );
   const backups = new BackupService(database, host, clock);
   await network.load();
   await projects.load();
-  await checks.load();
+  await proofs.load();
   projects.onApplied(() => {
     for (const name of guards.relockChanged()) audit.record('locked', '', `${name}: it was changed`);
     for (const name of copies.disarmChanged()) audit.record('disarmed', '', `${name}: it was changed`);
@@ -164,6 +170,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     ...work,
     projects,
     checks,
+    runs: new RunService(model, checks, new CheckRunStore(database), trail, clock),
     copies,
     lists,
     connections: new ConnectionService(model, engine),
@@ -184,13 +191,13 @@ export async function createServices(database: Database, clock: Clock, askPages:
     }),
     memory,
     signatures: new SignatureService(memory),
-    projectFiles: new ProjectFileService(model, projects, checks, snapshot, host.fileThread, () => backups.make('before a project file'), pictures),
+    projectFiles: new ProjectFileService(model, projects, proofs, snapshot, host.fileThread, () => backups.make('before a project file'), pictures),
     audit,
     backups,
     network,
     secrets,
     snapshot,
-    firstSnapshot: () => firstOf(model, projects, checks),
+    firstSnapshot: () => firstOf(model, projects, proofs),
     panelStatus: () => panelStatus(statusOf(work, troubles)),
     health: () => ({ ...loop(), troubles: troubles.all }),
     status: () => statusOf(work, troubles),

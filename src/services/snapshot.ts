@@ -3,18 +3,18 @@ import type { Status, Trouble } from '@/core/live/status.ts';
 import { listsOf, type FirstSnapshot, type ListedKind, type Snapshot } from '@/core/project/snapshot.ts';
 import { addedManifests } from '@/drivers/descriptions.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
-import type { CheckService } from './checkService.ts';
+import type { Proofs } from './checks/proofs.ts';
 import type { PanelWork } from './panelWork.ts';
 import type { ProjectService } from './projectService.ts';
 
-export function snapshotOf(model: ProjectModel, projects: ProjectService, checks: CheckService): Snapshot {
+export function snapshotOf(model: ProjectModel, projects: ProjectService, proofs: Proofs): Snapshot {
   const project = model.all('project')[0];
   if (!project) throw new Error('A loaded model has its project.');
   return {
     revision: projects.revision,
     project,
     ...listsOf((kind) => model.all(kind)),
-    proofs: checks.proofs(),
+    proofs: proofs.all(),
     drivers: addedManifests(),
   };
 }
@@ -23,9 +23,9 @@ export function snapshotOf(model: ProjectModel, projects: ProjectService, checks
 const FIRST_TAGS = 2000;
 
 /** The same without its tags, where there are many. */
-export function firstOf(model: ProjectModel, projects: ProjectService, checks: CheckService): FirstSnapshot {
+export function firstOf(model: ProjectModel, projects: ProjectService, proofs: Proofs): FirstSnapshot {
   const count = model.count('tag');
-  if (count <= FIRST_TAGS) return snapshotOf(model, projects, checks);
+  if (count <= FIRST_TAGS) return snapshotOf(model, projects, proofs);
   const project = model.all('project')[0];
   if (!project) throw new Error('A loaded model has its project.');
   const isLater = (kind: ListedKind): boolean => kind === 'tag' || kind === 'scale' || kind === 'member';

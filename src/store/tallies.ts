@@ -10,7 +10,7 @@ import { MANIFEST, SCHEMA_FILE, type Manifest } from './manifest.ts';
 /** Tables that are not counted: what counts them, and what is known by its files. */
 const UNCOUNTED: readonly string[] = ['tallies', 'schema_version'];
 /** Records that only ever grow. */
-const GROWING = ['change_log', 'proofs', 'audit'];
+const GROWING = ['change_log', 'trail', 'audit'];
 /** The schema that brought the tallies. */
 const COUNTED_SINCE = 10;
 /** What lies in a data folder that was in use. */

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { signalDigest } from '@/core/check/digest.ts';
-import { explain } from '@/core/check/explain.ts';
+import { suspicionsOf } from '@/core/check/suspicion.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep } from '@/core/check/verdict.ts';
 import { AS_IS } from '@/core/scaling/scale.ts';
 import { followWire, planWrite, type SignalDefinition, type WireValue } from '@/core/signal.ts';
@@ -105,25 +105,23 @@ describe('a value that proves too little', () => {
   });
 });
 
-describe('the cause of a wrong value', () => {
+describe('the suspected cause of a value that nobody expects', () => {
   test('swapped words are found from the expected range', () => {
     const right = def('REAL', { order: 'CDAB', unit: '°C' });
     const wire = planWrite(right, 98.2);
     if (!wire.ok) throw new Error();
-    const found = explain({ ...right, order: 'ABCD' }, { kind: 'bytes', bytes: wire.value.bytes }, { low: 40, high: 140 });
-    expect(found[0]).toMatchObject({ setting: 'order', value: 'CDAB', sentence: 'words swapped would give 98.2 °C' });
+    const [found] = suspicionsOf({ ...right, order: 'ABCD' }, { kind: 'bytes', bytes: wire.value.bytes }, { low: 40, high: 140 });
+    expect(found).toMatchObject({ mistake: { kind: 'order' }, way: { def: { order: 'CDAB' } }, sentence: 'words swapped (CDAB) would give 98.2 °C' });
   });
   test('a scale off by ten is found, and a right value has no cause', () => {
     const wire = { kind: 'bytes', bytes: Uint8Array.of(0x03, 0xd6) } as const;
-    expect(explain(def('INT'), wire, { low: 40, high: 140 }).map((s) => [s.setting, s.value])).toEqual([['scale', '0.1']]);
-    expect(explain(def('INT'), wire, { low: 900, high: 1000 })).toEqual([]);
+    expect(suspicionsOf(def('INT'), wire, { low: 40, high: 140 }).map(({ mistake }) => mistake.words)).toEqual(['a scale 10 times smaller']);
+    expect(suspicionsOf(def('INT'), wire, { low: 900, high: 1000 })).toEqual([]);
   });
   test('a sign read wrongly is found', () => {
-    expect(explain(def('UINT'), { kind: 'bytes', bytes: Uint8Array.of(0xff, 0xec) }, { low: -40, high: 40 })[0]).toMatchObject({
-      setting: 'type',
-      value: 'INT',
-      text: '-20.0',
-    });
+    const [found] = suspicionsOf(def('UINT'), { kind: 'bytes', bytes: Uint8Array.of(0xff, 0xec) }, { low: -40, high: 40 });
+    expect(found).toMatchObject({ mistake: { kind: 'type', words: 'read as INT, with a sign' } });
+    expect(found?.sentence).toContain('would give -20.0');
   });
 });
 

@@ -94,7 +94,12 @@ describe('long work', () => {
 });
 
 describe('whether a tag is proven', () => {
-  const proof = (digest: string, agrees: boolean, isElsewhere = false) => ({ digest, agrees, isElsewhere });
+  const proof = (digest: string, agrees: boolean, isElsewhere = false) => ({
+    digest,
+    outcome: agrees ? ('proven' as const) : ('failed' as const),
+    witness: 'display',
+    isElsewhere,
+  });
   test.each([
     ['nobody has seen it', [], 'a', 'unproven'],
     ['a witness agreed with this path', [proof('a', true)], 'a', 'proven'],

@@ -36,6 +36,7 @@ function signal(canonical: string, scale: Scale = AS_IS, periodMs = 1000): Effec
     writable: false,
     calculation: null,
     index: null,
+    origin: [],
     span: null,
     digest: `${canonical} ${JSON.stringify(scale)}`,
     def: { type: type.value, order: 'AB', bit: null, scale, unit: '', decimals: null, range: null },

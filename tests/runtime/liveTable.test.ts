@@ -22,6 +22,7 @@ function signal(range: { low: number; high: number } | null = null): EffectiveSi
     writable: false,
     calculation: null,
     index: null,
+    origin: [],
     span: null,
     digest: 'd',
     def: { type: type.value, order: 'AB', bit: null, scale: AS_IS, unit: '', decimals: null, range },
@@ -49,6 +50,17 @@ describe('the newest samples', () => {
       ['b', 2, '2'],
       ['a', 3, '–'],
     ]);
+  });
+  test('a sample that somebody keeps has its own bytes, whatever is read afterwards and whatever the driver hands over', () => {
+    for (const bytesOf of [(bytes: Uint8Array) => bytes, (bytes: Uint8Array) => Buffer.from(bytes)]) {
+      live = new LiveTable();
+      const came = (value: number) => ({ kind: 'bytes', bytes: bytesOf(wire(value).bytes) }) as const;
+      live.arrive('a', plain, came(1), {}, 10, 1);
+      const first = live.get('a');
+      live.arrive('a', plain, came(258), {}, 11, 1);
+      const bytes = first?.wire?.kind === 'bytes' ? [...first.wire.bytes] : [];
+      expect([first?.text, bytes]).toEqual(['1', [0, 1]]);
+    }
   });
   test('no value is there without its quality and time, and a lost one keeps no number', () => {
     live.arrive('a', plain, wire(7), {}, 10, 1);

@@ -46,6 +46,7 @@ function tagAt(tagId: string, canonical: string, periodMs = 500): ScannedTag {
     def,
     calculation: null,
     index: null,
+    origin: [],
     span: null,
     digest: canonical,
   };

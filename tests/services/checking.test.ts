@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { DrawnText } from '@/services/checkService.ts';
+import type { DrawnText } from '@/services/checks/drawnPages.ts';
 import { pointSet } from '../support/pointSet.ts';
 import { v7 as uuid } from 'uuid';
 import { createServer } from 'node:http';
@@ -46,10 +46,7 @@ const check = async (witness: Parameters<Bench['services']['checks']['check']>[1
   if (!done.ok) throw new Error(done.problem.message);
   return done.value;
 };
-const current = (): boolean | undefined => {
-  const effective = bench.services.model.effective(small.tagId);
-  return bench.services.checks.proofs().find((p) => effective.ok && p.digest === effective.value.digest)?.agrees;
-};
+const current = (): string | undefined => bench.services.checks.proofs.current(small.tagId)?.outcome;
 
 describe('a check', () => {
   test('compares what a page drew with the very sample it drew it from', async () => {
@@ -68,33 +65,34 @@ describe('a check', () => {
     expect(current()).toBeUndefined();
   });
   test('the control channel of the simulated process is a witness, and a change ends the proof until it is undone', async () => {
-    expect((await check({ kind: 'control', who: 'R. Vale' })).proof).toMatchObject({ agrees: true, witness: 'control channel' });
-    expect(current()).toBe(true);
+    expect((await check({ kind: 'control', who: 'R. Vale' })).proof).toMatchObject({ outcome: 'proven', witness: 'channel' });
+    expect(current()).toBe('proven');
     await bench.change('order', [{ kind: 'tag', id: small.tagId, set: pointSet(bench.services.model, small.tagId, { order: 'ABCD' }) }]);
     expect(current()).toBeUndefined();
     await bench.services.projects.step('undo');
-    expect(current()).toBe(true);
+    expect(current()).toBe('proven');
     await bench.change('comment', [{ kind: 'tag', id: small.tagId, set: { comment: 'no part of the path' } }]);
-    expect(current()).toBe(true);
+    expect(current()).toBe('proven');
   });
   test('a wrong order fails before the witness, and the right one is offered', async () => {
     await bench.change('order', [{ kind: 'tag', id: small.tagId, set: pointSet(bench.services.model, small.tagId, { order: 'ABCD' }) }]);
     await until('read anew', () => bench.services.engine.live.get(small.tagId)?.text !== '');
     const result = await check({ kind: 'control', who: 'R. Vale' });
-    expect(result.proof?.agrees).toBe(false);
-    expect(result.suggestions[0]).toMatchObject({ setting: 'order', value: 'CDAB' });
+    expect(result.proof?.outcome).toBe('failed');
+    expect(result.explanations[0]).toMatchObject({ kinds: ['order'], cure: { order: 'CDAB', moveBy: 0 } });
+    expect(result.isUnexplained).toBe(false);
     await bench.services.projects.step('undo');
   });
   test('proofs survive a restart', async () => {
     bench = await bench.reopen();
-    expect(current()).toBe(true);
+    expect(current()).toBe('proven');
   });
   test('a typed value is a witness within its last place; nonsense is refused at its field', async () => {
     await until('the tag is read', () => (bench.services.engine.live.get(small.tagId)?.eng ?? null) !== null);
     await kiln.hold(true);
     await new Promise((resolve) => setTimeout(resolve, 300));
     const seen = Number(await kiln.value('bed_temp')).toFixed(1);
-    expect((await check({ kind: 'typed', text: seen, who: 'R. Vale' })).proof?.agrees).toBe(true);
+    expect((await check({ kind: 'typed', text: seen, who: 'R. Vale' })).proof?.outcome).toBe('proven');
     expect(await bench.services.checks.check(small.tagId, { kind: 'typed', text: 'warm', who: 'R. Vale' })).toMatchObject({
       ok: false,
       problem: { place: 'witness' },
@@ -130,7 +128,7 @@ describe('bytes that decode to no number', () => {
       const done = await own.services.checks.check(tagId, { kind: 'control', who: 'R. Vale' });
       expect(done).toMatchObject({
         ok: true,
-        value: { proof: { agrees: false }, suggestions: [{ setting: 'order', value: 'CDAB', text: '100.25' }] },
+        value: { proof: { outcome: 'failed' }, explanations: [{ kinds: ['order'], cure: { order: 'CDAB' }, text: '100.25' }] },
       });
       expect(done.ok && done.value.proof?.seen.sentence).toBe(
         'The witness says 100.25, the mapping gives nothing: The bytes decode to no number (NaN).',

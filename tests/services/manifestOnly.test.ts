@@ -136,9 +136,9 @@ describe('the panel, the signal path and the check', () => {
   });
   test('a typed value is proven by who has seen it', async () => {
     const checked = await bench.services.checks.check(id('bed_temp'), { kind: 'typed', who: 'R. Vale', text: '90.5' });
-    expect(checked).toMatchObject({ ok: true, value: { proof: { agrees: true } } });
+    expect(checked).toMatchObject({ ok: true, value: { proof: { outcome: 'proven' } } });
     const wrong = await bench.services.checks.check(id('bed_temp'), { kind: 'typed', who: 'R. Vale', text: '9.05' });
-    expect(wrong).toMatchObject({ ok: true, value: { proof: { agrees: false } } });
+    expect(wrong).toMatchObject({ ok: true, value: { proof: { outcome: 'failed' } } });
   });
   test('the trace has nothing to take apart, and says so', () => {
     expect(bench.services.traces.capture(link, 'pcap')).toMatchObject({ ok: false, problem: { code: 'no-capture' } });

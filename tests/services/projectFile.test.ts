@@ -87,23 +87,23 @@ describe('a project exported and imported', () => {
   test('a proof that comes from another installation is seen elsewhere, until somebody sees the value here', async () => {
     const signal = bench.services.model.effective(small.tagId);
     if (!signal.ok) throw new Error(signal.problem.message);
-    const made = { tagId: small.tagId, digest: signal.value.digest, agrees: true, witness: 'seen by a person', who: 'R. Vale' };
+    const made = { tagId: small.tagId, digest: signal.value.digest, outcome: 'proven' as const, witness: 'display', who: 'R. Vale', more: null };
     const seen = { sentence: 'They agree.', value: toJson(1), witness: toJson(1) };
-    await bench.services.checks.addProof({ ...made, at: '2026-11-25T08:00:00.000Z', seen });
+    await bench.services.checks.proofs.add({ ...made, at: '2026-11-25T08:00:00.000Z', seen });
     const zip = await exported(bench);
-    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+    expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(true);
     const other = await openBench();
     try {
       await other.services.projectFiles.importFile(zip.slice(), uuid());
-      const stateThere = (): string => proofState(other.services.checks.proofs(), signal.value.digest);
-      expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([false, 'elsewhere']);
-      await other.services.checks.addProof({ ...made, at: '2026-11-25T09:00:00.000Z', seen });
-      expect([other.services.checks.isProven(small.tagId), stateThere()]).toEqual([true, 'proven']);
+      const stateThere = (): string => proofState(other.services.checks.proofs.all(), signal.value.digest);
+      expect([other.services.checks.proofs.isProven(small.tagId), stateThere()]).toEqual([false, 'elsewhere']);
+      await other.services.checks.proofs.add({ ...made, at: '2026-11-25T09:00:00.000Z', seen });
+      expect([other.services.checks.proofs.isProven(small.tagId), stateThere()]).toEqual([true, 'proven']);
       // What was seen here is not put aside by what comes in again, and goes back as what it is.
       await other.services.projectFiles.importFile(zip.slice(), uuid());
       expect(stateThere()).toBe('proven');
       await bench.services.projectFiles.importFile(await exported(other), uuid());
-      expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+      expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(true);
     } finally {
       await other.close();
     }
@@ -111,12 +111,12 @@ describe('a project exported and imported', () => {
   test('a proof that a file was edited to hold is none, whatever it says of where it was made', async () => {
     const signal = bench.services.model.effective(small.tagId);
     if (!signal.ok) throw new Error(signal.problem.message);
-    const [own] = bench.services.checks.proofs();
+    const [own] = bench.services.checks.proofs.all();
     if (!own) throw new Error('no proof');
     await bench.change('scaled', [{ kind: 'scale', id: small.tagId, set: { scale: { kind: 'power', exponent: 2 } } }]);
     const now = bench.services.model.effective(small.tagId);
     if (!now.ok) throw new Error(now.problem.message);
-    expect(bench.services.checks.isProven(small.tagId)).toBe(false);
+    expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(false);
     // The id of the installation and its seals stand in each file that it exports: they help nobody.
     const { digest } = now.value;
     const at = (hour: number): string => `2026-11-26T0${hour}:00:00.000Z`;
@@ -129,18 +129,18 @@ describe('a project exported and imported', () => {
         proofs: (project.proofs as readonly object[]).map((proof) => ({ ...proof, ...forged })),
       }));
       expect((await bench.services.projectFiles.importFile(zip, uuid())).ok).toBe(true);
-      expect(bench.services.checks.isProven(small.tagId)).toBe(false);
+      expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(false);
     }
     await bench.services.projects.step('undo');
-    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+    expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(true);
   });
   test('a proof belongs to the machine that says who it is: another identity ends it', async () => {
     const device = bench.services.model.get('device', small.deviceId);
-    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+    expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(true);
     await bench.change('identity', [{ kind: 'device', id: small.deviceId, set: { identityTagId: small.tagId, identity: 'KILN 7' } }]);
-    expect(bench.services.checks.isProven(small.tagId)).toBe(false);
+    expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(false);
     await bench.change('back', [{ kind: 'device', id: small.deviceId, set: { identityTagId: device?.identityTagId, identity: device?.identity } }]);
-    expect(bench.services.checks.isProven(small.tagId)).toBe(true);
+    expect(bench.services.checks.proofs.isProven(small.tagId)).toBe(true);
   });
   test('writing, reading and comparing a large one leaves the others their turns', async () => {
     const other = await openBench();

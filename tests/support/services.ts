@@ -6,7 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { v7 as uuid } from 'uuid';
 import type { Change } from '@/core/project/command.ts';
 import { systemClock } from '@/runtime/clock.ts';
-import type { AskPages } from '@/services/checkService.ts';
+import type { AskPages } from '@/services/checks/drawnPages.ts';
 import { createServices, type Services } from '@/services/services.ts';
 import { KEPT_FILE } from '@/store/keptJournal.ts';
 import { Database } from '@/store/database.ts';

@@ -1,7 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { hexToBytes } from '@noble/hashes/utils.js';
 import fc from 'fast-check';
-import type { Proof } from '@/core/check/checkResult.ts';
+import { cureOf } from '@/core/check/explained.ts';
+import { mistakesOf } from '@/core/check/mistakes/mistakeSpace.ts';
+import { shownBy, wayOf, type Sight } from '@/core/check/mistakes/way.ts';
+import type { Proof } from '@/core/check/proof.ts';
 import type { LiveSample } from '@/core/live/messages.ts';
 import type { Scale } from '@/core/scaling/scale.ts';
 import { followWire, planWrite, type Stages } from '@/core/signal.ts';
@@ -86,7 +89,7 @@ describe('the signal path of a wrong value', () => {
     const project = projectOf([tag]);
     const path = pathOf(project, tag, viewOf(project, tag.id, '333342d1'));
     expect(path.brokenAt).toBe(2);
-    expect(path.finding).toBe('The path breaks at decoded: words swapped would give 104.6 °C, inside the expected 20 to 140.');
+    expect(path.finding).toBe('The path breaks at decoded: words swapped (CDAB) would give 104.6 °C, inside the expected 20 to 140.');
     expect(path.remedy).toMatchObject({
       button: 'Use CDAB',
       changes: [{ kind: 'tag', id: tag.id, set: { source: { order: 'CDAB', address: '40018' } } }],
@@ -97,7 +100,7 @@ describe('the signal path of a wrong value', () => {
     const project = projectOf([tag], { [tag.id]: { kind: 'power', exponent: -1 } });
     const path = pathOf(project, tag, viewOf(project, tag.id, '0116', ['0120', '0112']));
     expect(path.brokenAt).toBe(3);
-    expect(path.remedy).toMatchObject({ button: 'Scale × 0.1', changes: [{ kind: 'scale', set: { scale: { kind: 'power', exponent: -2 } } }] });
+    expect(path.remedy).toMatchObject({ button: 'Use scale × 10^-2', changes: [{ kind: 'scale', set: { scale: { kind: 'power', exponent: -2 } } }] });
   });
   test('no factor is offered on the word of one value, nor where the process may be a little out of range', () => {
     const tag = tagOf(5, { unit: 'bar', decimals: 2, rangeLow: 0, rangeHigh: 6 });
@@ -115,8 +118,9 @@ describe('the signal path of a wrong value', () => {
     const proof: Proof = {
       tagId: tag.id,
       digest: digest.value.digest,
-      agrees: true,
-      witness: 'seen by a person',
+      outcome: 'proven',
+      witness: 'display',
+      more: null,
       who: 'R. Vale',
       at: '2026-11-25T08:00:00.000Z',
       madeIn: 'here',
@@ -188,24 +192,43 @@ describe('a remedy that is offered', () => {
       .tuple(fc.integer({ min: 1, max: 30_000 }), fc.integer({ min: 1, max: 3000 }))
       .map(([rawB, engB]): Scale => ({ kind: 'linear', rawA: 0, engA: 0, rawB, engB })),
   );
-  test('makes the value what it says it would make it', () => {
+  test.each([['INT'], ['UINT'], ['DINT'], ['REAL'], ['BOOL']])('makes the value what it says it would make it, for every mistake at a %s', (type) => {
+    const around = Uint8Array.from({ length: 40 }, (_, i) => (i * 53 + 7) & 0x7f);
+    let cured = 0;
     fc.assert(
-      fc.property(scales, fc.integer({ min: 1, max: 32_000 }), fc.constantFrom(10, 100, 1000, 0.1, 0.01), (scale, raw, off) => {
-        const tag = tagOf(5, { decimals: 3 });
-        const right = projectOf([tag], { [tag.id]: scale });
-        const effective = right.effective(tag.id);
-        if (!effective.ok) throw new Error();
-        const bytes = Uint8Array.of(raw >> 8, raw & 255);
-        const before = Number(followWire(effective.value.def, { kind: 'bytes', bytes }).text);
-        const remedy = remedyOf(tag, effective.value.def, { setting: 'scale', value: String(off), text: '', sentence: '' });
-        const set = remedy.changes[0]?.set as { scale: Scale };
-        const after = projectOf([tag], { [tag.id]: set.scale }).effective(tag.id);
-        if (!after.ok) throw new Error();
-        const now = Number(followWire(after.value.def, { kind: 'bytes', bytes }).text);
-        // Both are rounded to three places, so they may differ by half a place before and after the factor.
-        expect(Math.abs(now - before * off)).toBeLessThanOrEqual(0.0005 * off + 0.0005 + 1e-9 * Math.abs(now));
+      fc.property(scales, fc.constantFrom('°C', 'bar', ''), fc.integer({ min: 1, max: 3 }), (scale, unit, decimals) => {
+        const isBit = type === 'BOOL';
+        const tag = tagOf(5, { type, unit: isBit ? '' : unit, decimals: isBit ? null : decimals, address: isBit ? '40018.3' : '40018' });
+        const given = isBit ? {} : { [tag.id]: scale };
+        const project = projectOf([tag], given);
+        const effective = project.effective(tag.id);
+        if (!effective.ok) throw new Error(effective.problem.message);
+        const { def } = effective.value;
+        const size = isBit ? 2 : def.type.bytes;
+        const sightAt = (at: number, length: number): Sight => ({
+          wire: { kind: 'bytes', bytes: around.subarray(at, at + length) },
+          around: { bytes: around, at },
+        });
+        for (const { way } of mistakesOf(wayOf(def), { bytes: 2, name: 'register' }).flat()) {
+          const cure = cureOf(def, way, 2);
+          const remedy = remedyOf(project, tag, cure);
+          if (cure === null || remedy === null) continue;
+          const tagSet = remedy.changes.find(({ kind }) => kind === 'tag')?.set ?? {};
+          const scaleSet = remedy.changes.find(({ kind }) => kind === 'scale')?.set as { scale: Scale } | undefined;
+          const after = projectOf([{ ...tag, ...tagSet } as typeof tag], scaleSet ? { [tag.id]: scaleSet.scale } : given).effective(tag.id);
+          if (!after.ok) throw new Error(`${remedy.label}: ${after.problem.message}`);
+          const said = shownBy(way, sightAt(16, size));
+          const now = shownBy(wayOf(after.value.def), sightAt(16 + way.at, isBit ? 2 : after.value.def.type.bytes));
+          if (said.number === null) continue;
+          // What is shifted out of a register is lost in the register alone.
+          if (way.bits > 0 && Math.abs(Number(now.number)) > Math.abs(said.number)) continue;
+          expect(now.number ?? NaN).toBeCloseTo(said.number, 6 - Math.ceil(Math.log10(Math.abs(said.number) + 1)));
+          cured++;
+        }
       }),
+      { numRuns: 25, seed: 11 },
     );
+    expect(cured).toBeGreaterThan(200);
   });
   test('what an entry pad says will be held is what the codec holds', () => {
     const tag = tagOf(5, { access: 'readWrite', decimals: 1 });

@@ -1,5 +1,5 @@
 /** What goes over the live channel, both ways. One WebSocket a page; JSON text. */
-import type { Proof } from '../check/checkResult.ts';
+import type { Proof } from '../check/proof.ts';
 import type { SignedIn } from '../panel/levels.ts';
 import type { AlarmsNow } from '../alarm/alarmLine.ts';
 import type { LimitKey } from '../ranges/limits.ts';

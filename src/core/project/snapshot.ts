@@ -1,5 +1,5 @@
 /** The project as a page needs it at first, and each change of it afterwards. */
-import type { Proof } from '../check/checkResult.ts';
+import type { Proof } from '../check/proof.ts';
 import type { DriverManifest } from '../manifest/driverManifest.ts';
 import { ENTITY_KINDS, pluralOf, type AnyEntity, type Entities, type EntityKind, type PluralOf, type Project } from './entities.ts';
 

@@ -1,7 +1,8 @@
 /** A whole project as one zip of open formats: JSON with a documented schema, and a list of each device's tags. */
 import { checkingJsonText } from '../jsonText.ts';
 import { ValidationError } from 'yup';
-import type { FiledProof, Seal } from '../check/checkResult.ts';
+import type { PathPart } from '../check/digest.ts';
+import { HOWS, OUTCOMES, type FiledProof, type How, type Outcome, type ProofDetails, type Seal } from '../check/proof.ts';
 import { ENTITY_DEFAULTS, ENTITY_KINDS, ENTITY_SCHEMAS, KINDS, pluralOf, type AnyEntity, type EntityKind, type Tag } from '../project/entities.ts';
 import type { Change } from '../project/command.ts';
 import { fromEarlierFile } from '../project/earlier.ts';
@@ -18,7 +19,7 @@ import { readPicture, type PictureType } from '../picture/picture.ts';
 import { packing, unpackFiles, type ArchiveKind, type PortionedFile } from './archive.ts';
 
 /** Of what is written; older ones are read. */
-export const PROJECT_VERSION = 13;
+export const PROJECT_VERSION = 14;
 
 const KIND: ArchiveKind = {
   format: 'mill-latch-project',
@@ -204,9 +205,34 @@ function namesOf(all: ProjectFile['entities']): (kind: EntityKind, entity: AnyEn
 
 /** Files of earlier versions do not say where a proof was made: then it was somewhere else. */
 function fromFile(proof: FiledProof): FiledProof {
-  const { tagId, digest, agrees, witness, who, at, seen, seal } = proof;
+  const { tagId, digest, witness, who, at, seen, seal } = proof;
+  // Before there was more to say than that they agree.
+  const { agrees } = proof as { readonly agrees?: boolean };
+  const outcome: Outcome = agrees === undefined ? proof.outcome : agrees ? 'proven' : 'failed';
+  const more = agrees === undefined ? detailsIn(proof.more) : null;
   const madeIn = typeof proof.madeIn === 'string' && /^[0-9a-f-]{36}$/i.test(proof.madeIn) ? proof.madeIn : 'unknown';
-  return { tagId, digest, agrees, witness, who, at: new Date(at).toISOString(), seen, madeIn, seal: isSeal(seal) ? seal : null };
+  return { tagId, digest, outcome, witness, who, at: new Date(at).toISOString(), seen, madeIn, more, seal: isSeal(seal) ? seal : null };
+}
+
+/** What is more to a proof, with nothing in it that was not asked for: it is part of what was signed. */
+function detailsIn(value: unknown): ProofDetails | null {
+  const details = typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : null;
+  if (details === null || JSON.stringify(details).length > MOST_DETAILS) return null;
+  const { how, path, open, note, runId } = details;
+  const isText = (each: unknown): each is string => typeof each === 'string';
+  const isPart = (each: unknown): boolean =>
+    typeof each === 'object' && each !== null && isText((each as PathPart).what) && isText((each as PathPart).text);
+  if (
+    !isText(how) ||
+    !Object.hasOwn(HOWS, how) ||
+    !Array.isArray(path) ||
+    !path.every(isPart) ||
+    !Array.isArray(open) ||
+    !open.every(isText) ||
+    !isText(note)
+  )
+    return null;
+  return { how: how as How, path: path as PathPart[], open, note, runId: isText(runId) ? runId : null };
 }
 
 function isSeal(value: unknown): value is Seal {
@@ -214,6 +240,7 @@ function isSeal(value: unknown): value is Seal {
   return typeof seal.after === 'string' && /^[0-9a-f]{64}$/.test(seal.after) && typeof seal.signature === 'string' && seal.signature.length <= 100;
 }
 
+const MOST_DETAILS = 20_000;
 /** Nothing was seen in the future; a day is left for clocks that differ. */
 const CLOCKS_DIFFER_MS = 86_400_000;
 
@@ -225,7 +252,7 @@ function isProof(value: unknown, now: number): value is FiledProof {
     /^[0-9a-f]{64}$/.test(proof.digest as string) &&
     /^[0-9a-f-]{36}$/i.test(proof.tagId as string) &&
     Date.parse(proof.at as string) <= now + CLOCKS_DIFFER_MS &&
-    typeof proof.agrees === 'boolean' &&
+    (typeof proof.agrees === 'boolean' || (OUTCOMES as readonly unknown[]).includes(proof.outcome)) &&
     typeof proof.seen === 'object' &&
     proof.seen !== null &&
     JSON.stringify(proof.seen).length < 5000

@@ -215,7 +215,7 @@ export class EipChannel {
     }
     received();
     // What was read outlives the chunk that it came in.
-    pending.settle({ ok: true, message: carried.value.message.slice(), roundTripMs: at - pending.sentAt });
+    pending.settle({ ok: true, message: new Uint8Array(carried.value.message), roundTripMs: at - pending.sentAt });
   }
 
   #lose(code: string, what: string, remedy: string): void {

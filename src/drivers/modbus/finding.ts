@@ -90,7 +90,7 @@ async function readFrom(access: DeviceAccess, area: Area, start: number, context
     if (start + count > 65_536) continue;
     const answer = await access.channel.transact({ ...askOf(access, readRequest(area, start, count), context), isUrgent: true });
     if (!answer.ok) return 'silent';
-    if (answer.reply.kind === 'data') return answer.reply.data.slice();
+    if (answer.reply.kind === 'data') return new Uint8Array(answer.reply.data);
   }
   return null;
 }

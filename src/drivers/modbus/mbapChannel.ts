@@ -91,7 +91,7 @@ export class MbapChannel implements ModbusChannel {
     const answer = await this.#ask(ask);
     if (answer.ok && answer.reply.kind === 'data' && this.#numbers.begins(ask)) {
       // The reply is a view into what the socket handed over; it must outlast the two that follow.
-      const data = answer.reply.data.slice();
+      const data = new Uint8Array(answer.reply.data);
       await this.#tryNumbers(ask);
       return { ...answer, reply: { kind: 'data', data } };
     }

@@ -138,7 +138,7 @@ export class ModbusReadGroup implements ReadGroup {
     }
     if (answer.reply.kind === 'data') {
       // One copy for all values of the reply: what the socket handed over is larger, and used again.
-      const data = answer.reply.data.slice();
+      const data = new Uint8Array(answer.reply.data);
       const width = request.registerBytes;
       for (const member of request.members) {
         const from = member.start - request.start;

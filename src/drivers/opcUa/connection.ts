@@ -188,7 +188,7 @@ function watchFrames(client: Client, onFrame: Connecting['onFrame'], password = 
     for (let at = secret.length > 0 ? told.indexOf(secret) : -1; at >= 0; at = told.indexOf(secret, at)) told.fill(0x2a, at, at + secret.length);
     onFrame('sent', told);
   });
-  client.on('receive_chunk', (chunk: Uint8Array) => onFrame('received', chunk.slice()));
+  client.on('receive_chunk', (chunk: Uint8Array) => onFrame('received', new Uint8Array(chunk)));
 }
 
 function connectProblem(error: unknown, endpoint: string): Problem {

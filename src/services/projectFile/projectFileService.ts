@@ -1,14 +1,14 @@
 /** Exports the whole project to a file, and imports one as a single change that can be undone. Both in a thread. */
 import { inSlices } from '@/core/inSlices.ts';
-import type { FiledProof, Proof } from '@/core/check/checkResult.ts';
+import type { FiledProof, Proof } from '@/core/check/proof.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Applied, Snapshot } from '@/core/project/snapshot.ts';
 import type { Difference, FiledProject, PictureData } from '@/core/projectFile/projectFile.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { PictureStore } from '@/store/pictureStore.ts';
-import type { StoredProof } from '@/store/proofBook.ts';
-import type { CheckService } from '../checkService.ts';
+import type { StoredProof } from '@/store/trail.ts';
+import type { Proofs } from '../checks/proofs.ts';
 import type { ProjectService } from '../projectService.ts';
 import { WorkThread } from '../threads/workThread.ts';
 import type { Compared, FileAsk, FileBytes, FileHead } from './fileMessages.ts';
@@ -40,7 +40,7 @@ interface Incoming extends FileHead, Pick<Compared, 'differences'> {
 export class ProjectFileService {
   readonly #model: ProjectModel;
   readonly #projects: ProjectService;
-  readonly #checks: CheckService;
+  readonly #proofs: Proofs;
   readonly #snapshot: () => Snapshot;
   readonly #threadFile: string;
   readonly #backUp: () => Promise<Result<unknown>>;
@@ -54,7 +54,7 @@ export class ProjectFileService {
   constructor(
     model: ProjectModel,
     projects: ProjectService,
-    checks: CheckService,
+    proofs: Proofs,
     snapshot: () => Snapshot,
     threadFile: string,
     backUp: () => Promise<Result<unknown>>,
@@ -62,7 +62,7 @@ export class ProjectFileService {
   ) {
     this.#model = model;
     this.#projects = projects;
-    this.#checks = checks;
+    this.#proofs = proofs;
     this.#snapshot = snapshot;
     this.#threadFile = threadFile;
     this.#backUp = backUp;
@@ -109,8 +109,8 @@ export class ProjectFileService {
       const command = { id: commandId, label, changes };
       // Proofs alone are no change that could be undone.
       return changes.length > 0
-        ? this.#checks.addWith(news, (statements) => this.#projects.execute(command, 'engineer', statements))
-        : this.#checks.addAlone(news, { revision: this.#projects.revision, label, changes: [] });
+        ? this.#proofs.addWith(news, (statements) => this.#projects.execute(command, 'engineer', statements))
+        : this.#proofs.addAlone(news, { revision: this.#projects.revision, label, changes: [] });
     });
   }
 
@@ -132,7 +132,7 @@ export class ProjectFileService {
       async function* pictures(): AsyncGenerator<PictureData> {
         for (let at = 0; at < pictureCount; at++) yield await ask<PictureData>({ kind: 'pictureAt', at });
       }
-      return await then({ ...head.value, differences, changes, news: await inSlices(this.#checks.newsIn(filed)) }, pictures);
+      return await then({ ...head.value, differences, changes, news: await inSlices(this.#proofs.newsIn(filed)) }, pictures);
     } catch (error) {
       if (isLate())
         return fail('too-slow', `Reading the file took longer than ${LONGEST_MS / 60_000} minutes.`, 'Nothing was changed. Is it a project file?');
@@ -171,7 +171,7 @@ export class ProjectFileService {
     for (const [place, list] of Object.entries({ ...all, project: [project], proofs }) as [keyof FiledProject, readonly unknown[]][])
       for (let from = 0; from < list.length; from += PORTION) {
         const portion = list.slice(from, from + PORTION);
-        const json = JSON.stringify(place === 'proofs' ? (portion as readonly Proof[]).map((proof) => this.#checks.filed(proof)) : portion);
+        const json = JSON.stringify(place === 'proofs' ? (portion as readonly Proof[]).map((proof) => this.#proofs.filed(proof)) : portion);
         await ask({ kind: 'things', place, json });
       }
   }

@@ -12,7 +12,7 @@ import { CheckTable } from './CheckTable.tsx';
 import { NextToCheck } from './NextToCheck.tsx';
 import { PagePreview } from './PagePreview.tsx';
 import { ProofCard } from './ProofCard.tsx';
-import type { CheckResult } from '@/core/check/checkResult.ts';
+import type { CheckResult } from '@/core/check/proof.ts';
 import type { Result } from '@/core/result.ts';
 import { witnessOf } from './witnessOf.ts';
 

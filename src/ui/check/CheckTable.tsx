@@ -9,7 +9,7 @@ import { useTagView } from '../live/liveHooks.ts';
 import { useRadix } from '../live/radix.ts';
 import { rawJsonText } from '../signalPath/signalPath.ts';
 import { ConsistentMark, ProofMark, StateOf } from '../parts/StateMark.tsx';
-import type { CheckResult } from '@/core/check/checkResult.ts';
+import type { CheckResult } from '@/core/check/proof.ts';
 import type { Result } from '@/core/result.ts';
 
 const ROW = 31;

@@ -7,7 +7,7 @@ import { Field } from '../parts/Field.tsx';
 import { dayAndTime } from '../parts/moment.ts';
 import { ConsistentMark, ProofMark } from '../parts/StateMark.tsx';
 import { remedyOf } from '../signalPath/signalPath.ts';
-import type { CheckResult } from '@/core/check/checkResult.ts';
+import type { CheckResult } from '@/core/check/proof.ts';
 import type { Result } from '@/core/result.ts';
 import { witnessOf } from './witnessOf.ts';
 

@@ -1,6 +1,6 @@
 /** The project as a page holds it, and how changes that come over the live channel are taken into it. */
 import { group } from 'd3-array';
-import type { Proof } from '@/core/check/checkResult.ts';
+import type { Proof } from '@/core/check/proof.ts';
 import { LISTED_KINDS, listIn, type Applied, type AppliedChange, type ComingTags, type FirstSnapshot } from '@/core/project/snapshot.ts';
 import type {
   Alarm,
@@ -452,7 +452,7 @@ export class ProjectView implements Tallied {
   /** How many tags are in each state of proof. */
   proofCounts(): Readonly<Record<ProofState, number>> {
     if (!this.#proofCounts) {
-      const counts = { proven: 0, failed: 0, changed: 0, elsewhere: 0, unproven: this.tables.tag.size };
+      const counts = { proven: 0, consistent: 0, waived: 0, failed: 0, changed: 0, elsewhere: 0, unproven: this.tables.tag.size };
       for (const tagId of this.proofs.keys()) {
         if (!this.tables.tag.has(tagId)) continue;
         counts.unproven--;

@@ -1,5 +1,5 @@
 /** State is always a mark and a word, never colour alone. */
-import { Check, ChevronDown, ChevronsDown, ChevronsUp, ChevronUp, Circle, Contrast, Equal, MapPin, RotateCcw, X } from 'lucide-react';
+import { Check, ChevronDown, ChevronsDown, ChevronsUp, ChevronUp, Circle, Contrast, Equal, MapPin, Minus, RotateCcw, X } from 'lucide-react';
 import type { ProofState } from '@/core/check/proofState.ts';
 import { LIMIT_WORDS, type LimitKey } from '@/core/ranges/limits.ts';
 import type { TagView } from '../live/liveClient.ts';
@@ -97,6 +97,8 @@ const PROOFS = {
   changed: { icon: RotateCcw, tone: 'is-look', help: 'it was proven, and its signal path changed since' },
   elsewhere: { icon: MapPin, tone: 'is-look', help: 'it was proven in another installation, perhaps at another machine: check it here' },
   unproven: { icon: Circle, tone: 'quiet', help: 'no witness has seen this value yet' },
+  consistent: { icon: Equal, tone: 'quiet', help: 'wire and panel agree, which both use the mapping: no witness has seen it yet' },
+  waived: { icon: Minus, tone: 'quiet', help: 'somebody has said why it is not looked at' },
 } as const satisfies Record<ProofState, { icon: typeof Check; tone: string; help: string }>;
 
 export function ProofMark({ state }: { readonly state: ProofState }) {

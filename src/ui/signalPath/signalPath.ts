@@ -1,7 +1,8 @@
 /** What the strip says: the five stages of one tag, where the path breaks, why, and the remedy. */
 import { counted } from '@/core/counted.ts';
 import { plausibleWays } from '@/core/check/plausibleWays.ts';
-import { explain, type Suggestion } from '@/core/check/explain.ts';
+import { cureOf, type Cure } from '@/core/check/explained.ts';
+import { isFarOut, suspicionsOf, type Suspicion } from '@/core/check/suspicion.ts';
 import { wireFromJson, wireInWords } from '@/core/live/wireJson.ts';
 import { AS_WRITTEN } from '@/core/panel/scene.ts';
 import { elementText, shownOf } from '@/core/panel/elementText.ts';
@@ -10,7 +11,7 @@ import { shownOn } from '@/core/panel/shownOn.ts';
 import type { Change } from '@/core/project/command.ts';
 import type { Element, Tag } from '@/core/project/entities.ts';
 import { addressOf, withPoint } from '@/core/project/tagSource.ts';
-import { scalePhrase, timesTen, type Scale } from '@/core/scaling/scale.ts';
+import { scalePhrase, type Scale } from '@/core/scaling/scale.ts';
 import { decodedSettingInWords, followWire, NO_VALUE_TEXT, rawText, type SignalDefinition, type WireValue, unjudged } from '@/core/signal.ts';
 import { formatDataType, parseDataType, type DataType } from '@/core/value/dataType.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
@@ -22,6 +23,7 @@ import type { TagView } from '../live/liveClient.ts';
 import { expressionText } from '../expression/reading.ts';
 import type { ProjectView } from '../live/project.ts';
 import { dayAndTime } from '../parts/moment.ts';
+import { cureChange } from '@/mapping/cure.ts';
 import type { Calculation } from '@/mapping/effective.ts';
 
 export interface PathStage {
@@ -131,7 +133,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
     },
   ];
   // What was proven is right: then it is the process that is out of range.
-  const found = project.proofOf(tag.id).state === 'proven' ? [] : suggestions(def, view);
+  const found = project.proofOf(tag.id).state === 'proven' ? [] : suspicions(def, view);
   const broken = view.reason === 'implausible' ? questionOf(view, def) : breakOf(view, def, found[0]);
   const isQuestion = view.reason === 'implausible';
   return {
@@ -140,7 +142,7 @@ export function pathOf(project: ProjectView, tag: Tag, view: TagView, radix: Rad
     brokenAt: broken.at,
     finding: broken.finding,
     isQuestion,
-    remedy: found[0] ? remedyOf(tag, def, found[0]) : declaredRemedy(tag, view),
+    remedy: found[0] ? remedyOf(project, tag, cureOf(def, found[0].way, 1)) : declaredRemedy(tag, view),
   };
 }
 
@@ -204,15 +206,15 @@ function questionOf(view: TagView, def: SignalDefinition): { readonly at: number
 function breakOf(
   view: TagView,
   def: SignalDefinition,
-  suggestion: Suggestion | undefined,
+  suspicion: Suspicion | undefined,
 ): { readonly at: number | null; readonly finding: string | null } {
   const broken = view.sample?.broken;
   if (view.level === 'good') return { at: null, finding: null };
   const at =
     broken?.problem.code === 'index'
       ? 0
-      : suggestion
-        ? suggestion.setting === 'scale'
+      : suspicion
+        ? suspicion.mistake.kind === 'ten'
           ? 3
           : 2
         : broken?.stage === 'decoded'
@@ -222,38 +224,30 @@ function breakOf(
             : 1;
   const name = ['controller memory', 'the wire', 'decoded', 'engineering'][at] ?? '';
   const inside = def.range ? `, inside the expected ${def.range.low} to ${def.range.high}` : '';
-  if (suggestion) return { at, finding: `The path breaks at ${name}: ${suggestion.sentence}${inside}.` };
+  if (suspicion) return { at, finding: `The path breaks at ${name}: ${suspicion.sentence}${inside}.` };
   const what = view.reason === 'server-silent' ? view.why : (broken?.problem.message ?? view.why);
   return { at, finding: `The path breaks at ${name}: ${what}` };
 }
 
-function suggestions(def: SignalDefinition, view: TagView): readonly Suggestion[] {
+function suspicions(def: SignalDefinition, view: TagView): readonly Suspicion[] {
   if (!def.range || !view.sample?.wire || view.level === 'good' || (view.level === 'bad' && view.sample.broken?.stage !== 'decoded')) return [];
   const { range } = def;
   const wire = wireFromJson(view.sample.wire);
   if (!wire) return [];
-  const now = explain(def, wire, range);
+  const now = suspicionsOf(def, wire, range);
   // Any number is brought into a range by some factor: it takes several values, all of them far out, that one factor brings there.
   const seen = view.recent.flatMap((json) => wireFromJson(json) ?? []).filter((other) => lengthOf(other) === lengthOf(wire));
   const isProvable = seen.length >= LEAST_SEEN && seen.every((each) => isFarOut(def, each, range));
-  const factor = now.find(({ setting, value }) => {
-    const brings = (each: WireValue): boolean => explain(def, each, range).some((s) => s.setting === setting && s.value === value);
-    return isProvable && setting === 'scale' && seen.every(brings);
+  const factor = now.find(({ mistake }) => {
+    const brings = (each: WireValue): boolean => suspicionsOf(def, each, range).some((other) => other.mistake.words === mistake.words);
+    return isProvable && mistake.kind === 'ten' && seen.every(brings);
   });
-  return now.filter((s) => s.setting !== 'scale' || s === factor);
+  return now.filter((each) => each.mistake.kind !== 'ten' || each === factor);
 }
 
 /** Values of another length were read of another type. */
 function lengthOf(wire: WireValue): number | null {
   return wire.kind === 'bytes' ? wire.bytes.length : null;
-}
-
-/** Further from the expected values than they are apart, or less than half the least of them: no process does that. */
-function isFarOut(def: SignalDefinition, wire: WireValue, { low, high }: { readonly low: number; readonly high: number }): boolean {
-  const { eng } = followWire(unjudged(def), wire);
-  const value = eng === null ? null : asNumber(eng);
-  if (value === null) return false;
-  return value > high + (high - low) || value < low - (high - low) || (low > 0 && Math.abs(value) < low / 2);
 }
 
 /** The device itself says which type it has there. */
@@ -268,26 +262,12 @@ function declaredRemedy(tag: Tag, { sample, level }: TagView): SignalPath['remed
   };
 }
 
-/** The change that a suggestion stands for. */
-export function remedyOf(tag: Tag, def: SignalDefinition, suggestion: Suggestion): NonNullable<SignalPath['remedy']> {
-  if (suggestion.setting === 'order')
-    return {
-      button: `Use ${suggestion.value}`,
-      label: `order of ${tag.name} changed to ${suggestion.value}`,
-      changes: [{ kind: 'tag', id: tag.id, set: withPoint(tag, { order: suggestion.value }) }],
-    };
-  if (suggestion.setting === 'type')
-    return {
-      button: `Use ${suggestion.value}`,
-      label: `type of ${tag.name} changed to ${suggestion.value}`,
-      changes: [{ kind: 'tag', id: tag.id, set: { type: suggestion.value } }],
-    };
-  const factor = Number(suggestion.value);
-  return {
-    button: `Scale × ${suggestion.value}`,
-    label: `scale of ${tag.name} changed`,
-    changes: [{ kind: 'scale', id: tag.id, set: { scale: timesTen(def.scale, Math.round(Math.log10(factor))) } }],
-  };
+/** The change that would cure it, as it is offered. */
+export function remedyOf(project: ProjectView, tag: Tag, cure: Cure | null): SignalPath['remedy'] {
+  const signal = project.effective(tag.id);
+  if (!signal.ok || cure === null) return null;
+  const change = cureChange(tag, signal.value, project.inheritedBy(tag.groupId).prefix, project.deviceOf(tag)?.dialect ?? {}, cure);
+  return change.ok ? { button: `Use ${change.value.words}`, label: `${tag.name}: ${change.value.words}`, changes: change.value.changes } : null;
 }
 
 export function scaleInWords(scale: Scale, decimals: number | null): string {

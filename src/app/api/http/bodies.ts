@@ -2,6 +2,9 @@
 import { UUID } from '@/core/patterns.ts';
 import { array, boolean, mixed, number, object, string } from 'yup';
 import { draftChoicesSchema } from '@/core/taglist/choicesSchema.ts';
+import { HOWS, WITNESS_KINDS, type How, type WitnessKind } from '@/core/check/proof.ts';
+import { LONGEST_NAME, LONGEST_NOTE, MOST_TAGS } from '@/core/check/run.ts';
+import { SAID_STEPS } from '@/core/check/trailStep.ts';
 import { ALARM_ACTS, type AlarmAct } from '@/core/alarm/alarmLine.ts';
 import { LONGEST_SET_NAME, SET_ACTS, type SetAct } from '@/core/panel/storedSet.ts';
 import { WRITERS, type Writer } from '@/core/live/status.ts';
@@ -225,22 +228,68 @@ export const JOIN_BODY = object({
 }).noUnknown(true, only);
 
 interface WitnessBody {
-  readonly kind: 'none' | 'typed' | 'control';
+  readonly kind: 'none' | 'typed' | 'control' | 'pages';
   readonly text?: string;
   readonly who?: string;
+  readonly where?: string;
+  readonly how?: string;
+  readonly tried?: string;
 }
+
+const WITNESS_FIELDS = ['kind', 'text', 'who', 'where', 'how', 'tried'];
 
 export const CHECK_BODY = object({
   tagId: id('The tag'),
+  runId: string().matches(UUID, 'The run must be a UUID.'),
   witness: mixed<WitnessBody>((value): value is WitnessBody => typeof value === 'object' && value !== null && 'kind' in value)
-    .test('witness', 'A witness is none, typed (with text and who) or control (with who).', (value) => {
-      if (!value) return false;
+    .test('witness', 'A witness is none, typed (with text and who), control or pages (with who).', (value) => {
+      if (!value || !Object.keys(value).every((field) => WITNESS_FIELDS.includes(field))) return false;
       const hasWho = typeof value.who === 'string' && value.who.trim() !== '' && value.who.length <= 60;
+      const isKnown =
+        (value.where === undefined || (WITNESS_KINDS as readonly string[]).includes(value.where)) &&
+        (value.how === undefined || Object.hasOwn(HOWS, value.how)) &&
+        (value.tried === undefined || (typeof value.tried === 'string' && value.tried.length <= 200));
       return (
-        value.kind === 'none' ||
-        (value.kind === 'control' && hasWho) ||
-        (value.kind === 'typed' && hasWho && typeof value.text === 'string' && value.text.length <= 2000)
+        isKnown &&
+        (value.kind === 'none' ||
+          ((value.kind === 'control' || value.kind === 'pages') && hasWho) ||
+          (value.kind === 'typed' && hasWho && typeof value.text === 'string' && value.text.length <= 2000))
       );
     })
     .required('Say who or what is the witness.'),
 }).noUnknown(true, only);
+
+export const RUN_BODY = object({
+  id: id('The run'),
+  name: string().trim().min(1, 'Say what is checked.').max(LONGEST_NAME, `At most ${LONGEST_NAME} characters.`).required('Say what is checked.'),
+  who: who(),
+  witness: string<WitnessKind>()
+    .oneOf(WITNESS_KINDS, `The witness is one of ${WITNESS_KINDS.join(', ')}.`)
+    .required('Say who or what is the witness.'),
+  how: string<How>()
+    .oneOf(Object.keys(HOWS) as How[], 'The value is observed, driven or injected.')
+    .required('Say how the values come to be.'),
+  tagIds: array()
+    .of(id('A tag'))
+    .min(1, 'Choose at least one tag.')
+    .max(MOST_TAGS, `A run has at most ${MOST_TAGS} tags.`)
+    .required('Say what is checked.'),
+}).noUnknown(true, only);
+
+type SaidStepName = (typeof SAID_STEPS)[number];
+export const RUN_STEP_BODY = object({
+  tagId: id('The tag'),
+  who: who(),
+  step: string<SaidStepName>()
+    .oneOf(SAID_STEPS, `A step is one of ${SAID_STEPS.join(', ')}.`)
+    .required('Say what is to be noted.'),
+  words: string().max(LONGEST_NOTE, `At most ${LONGEST_NOTE} characters.`).defined('The words are missing.'),
+  side: string<'mapping' | 'panel' | 'unknown'>().oneOf(
+    ['mapping', 'panel', 'unknown'],
+    'The fault lies in the mapping, the panel, or it is unknown.',
+  ),
+})
+  .test('reason', 'Say why it is waived.', (value) => value.step !== 'waived' || value.words.trim() !== '')
+  .noUnknown(true, only);
+
+export const END_RUN_BODY = object({ who: who(), ended: boolean().required('Say whether it is ended.') }).noUnknown(true, only);

@@ -33,6 +33,7 @@ const NEXT_TO_NOTHING = 1e-9;
 /** Digits that were written otherwise make an explanation less likely; so does a controller that holds another value than the one it was given. */
 const OTHERWISE_WRITTEN = 0.6;
 const OTHERWISE_HELD = 2.2;
+const FAR_OFF = 0.8;
 /** Memory that moved when the value was set, and that an explanation accounts for, makes it likelier. */
 const ACCOUNTED_BYTE = 0.25;
 const MOST_OFFERED = 24;
@@ -79,7 +80,19 @@ function explains(way: Way, seen: readonly Observation[]): boolean {
 }
 
 function doubtOf(way: Way, seen: readonly Evidence[]): number {
-  return (seen.every((each) => isAsWritten(way, each)) ? 0 : OTHERWISE_WRITTEN) + (seen.every((each) => isAsHeld(way, each)) ? 0 : OTHERWISE_HELD);
+  const far = Math.max(...seen.map((each) => farFrom(way, each)));
+  return (
+    (seen.every((each) => isAsWritten(way, each)) ? 0 : OTHERWISE_WRITTEN) +
+    (seen.every((each) => isAsHeld(way, each)) ? 0 : OTHERWISE_HELD) +
+    far * FAR_OFF
+  );
+}
+
+/** How far from what was told a number lies, of what was left to it because the process moves: 0 to 1. */
+function farFrom(way: Way, { sight, seen }: Evidence): number {
+  if (seen.kind !== 'number' || seen.text !== null || seen.high <= seen.low) return 0;
+  const { number } = shownBy(way, sight);
+  return number === null ? 1 : Math.min(1, Math.abs(number - (seen.low + seen.high) / 2) / ((seen.high - seen.low) / 2));
 }
 
 /** Not by a number next to nothing that happens to lie beside a seen zero: wrong orders of reals are full of them. */

@@ -129,7 +129,7 @@ function* orders(way: Way, cells: Cells | null): Iterable<Mistaken> {
     if (order === def.order) continue;
     const words = orderInWords(order);
     const cost = words === 'words swapped' || def.order !== ORDERS[width][0] ? 1 : width === 2 || words === 'bytes swapped' ? 1.2 : 1.3;
-    yield mistaken('order', `${words}, ${order}`, cost, { ...way, def: { ...def, order } });
+    yield mistaken('order', `${words} (${order})`, cost, { ...way, def: { ...def, order } });
   }
 }
 

@@ -1,6 +1,7 @@
 /** What somebody or something saw of a value at one moment, beside what was on the wire. */
 import { isDecimal, parseDecimal, toDecimal, compareDecimals } from '../../value/decimal.ts';
 import type { EngValue } from '../../value/engineering.ts';
+import { resolutionOf } from '../verdict.ts';
 import { shownBy, textBy, type Sight, type Way } from './way.ts';
 
 /** A number that was seen lies within half of its last shown place; states and texts are what they are. */
@@ -46,7 +47,13 @@ export function agreesWith(way: Way, { sight, seen }: Observation): boolean {
   if (seen.kind === 'nothing') return value === null;
   if (seen.kind === 'state') return value === seen.value;
   if (number === null || value === null || typeof value === 'boolean') return false;
-  const slack = way.def.type.kind === 'real' && way.def.type.bytes === 4 ? Math.abs(number) * SINGLE_SLACK : 0;
+  // A number that was told, not written, has as many digits as it likes: it lies within a count.
+  const slack =
+    seen.text === null
+      ? resolutionOf(way.def, seen.value) * 10 ** way.point
+      : way.def.type.kind === 'real' && way.def.type.bytes === 4
+        ? Math.abs(number) * SINGLE_SLACK
+        : 0;
   if (Math.abs(number) < EXACT || typeof value === 'number' || typeof value === 'string')
     return number >= seen.low - slack && number <= seen.high + slack;
   const [mine, theirs] = [exact(value), exact(seen.value)];

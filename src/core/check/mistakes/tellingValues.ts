@@ -145,6 +145,13 @@ function written(bytes: Uint8Array, cells: Cells | null, sight: Sight | null, at
   return { wire: { kind: 'bytes', bytes: memory.subarray(around.at, around.at + size) }, around: { bytes: memory, at: around.at } };
 }
 
+/** Memory as it would be with a value in it, written as one way has it. */
+export function sightWith(base: Way, { value }: TellingValue, cells: Cells | null, sight: Sight | null): Sight {
+  const plan = planWrite(base.def, value);
+  if (!plan.ok) return sight ?? { wire: { kind: 'bytes', bytes: new Uint8Array() }, around: null };
+  return base.def.isTyped ? { wire: { kind: 'typed', value: plan.value.raw }, around: null } : written(plan.value.bytes, cells, sight, base.at);
+}
+
 /** Something that no neighbour is likely to hold twice. */
 const FILLED = Uint8Array.from({ length: 96 }, (_, i) => (i * 97 + 43 + (i >> 3) * 31) & 0xff);
 

@@ -1,0 +1,100 @@
+/** An explanation as it is told: in words, with what it would show and what would cure it. */
+import type { SignalDefinition } from '../signal.ts';
+import { stepsOf, type Scale } from '../scaling/scale.ts';
+import { formatDataType } from '../value/dataType.ts';
+import type { Candidate, Explanation } from './mistakes/explanations.ts';
+import type { MistakeKind } from './mistakes/mistake.ts';
+import { markBy, textBy, wayOf, type Sight, type Way } from './mistakes/way.ts';
+import type { TellingValue } from './mistakes/tellingValues.ts';
+
+export interface ToldExplanation {
+  readonly kinds: readonly MistakeKind[];
+  /** `words swapped (CDAB) and a scale 10 times larger` */
+  readonly words: string;
+  /** What it shows at the newest thing seen, with its unit. */
+  readonly text: string;
+  /** Others that no value tells from it. */
+  readonly alike: readonly string[];
+  /** The settings of the tag that make the mapping so; null where it has none for it. */
+  readonly cure: Cure | null;
+  /** What it would show of the value that is to be looked at next; null without one. */
+  readonly predicts: string | null;
+}
+
+/** Settings as they would be entered; what is absent stays. */
+export interface Cure {
+  /** Cells that the address moves by. */
+  readonly moveBy: number;
+  readonly type?: string;
+  readonly order?: string;
+  readonly bit?: number;
+  readonly scale?: Scale;
+  readonly decimals?: number;
+}
+
+const MOST_ALIKE = 4;
+
+export function wordsOf({ mistakes }: Pick<Candidate, 'mistakes'>): string {
+  return mistakes.map(({ words }) => words).join(' and ');
+}
+
+export function told(
+  def: SignalDefinition,
+  explanation: Explanation,
+  sight: Sight,
+  next: { readonly value: TellingValue; readonly sight: Sight } | null,
+  cellBytes: number,
+): ToldExplanation {
+  const unit = def.unit === '' ? '' : ` ${def.unit}`;
+  return {
+    kinds: explanation.mistakes.map(({ kind }) => kind),
+    words: wordsOf(explanation),
+    text: `${textBy(explanation.way, sight)}${unit}`,
+    alike: explanation.alike.slice(0, MOST_ALIKE).map(wordsOf),
+    cure: [explanation, ...explanation.alike].map(({ way }) => cureOf(def, way, cellBytes)).find((cure) => cure !== null) ?? null,
+    predicts: next && `${textBy(explanation.way, next.sight)}${unit}`,
+  };
+}
+
+/** What a tag has to be set to, to be read that way; null where no setting of it does that. */
+export function cureOf(def: SignalDefinition, way: Way, cellBytes: number): Cure | null {
+  const read = way.def;
+  const steps = stepsOf(read.scale);
+  if (way.bits !== 0) {
+    // Bits that are lost are lost in the value too; to the left the value is a multiple.
+    if (way.bits < 0) return null;
+    return { ...settingsOf(def, way, cellBytes), scale: withFirst({ kind: 'gain', gain: 2 ** way.bits, offset: 0 }, read.scale) };
+  }
+  if (way.point !== 0)
+    return { ...settingsOf(def, way, cellBytes), scale: withLast(read.scale, way.point), decimals: Math.max(0, (def.decimals ?? 0) - way.point) };
+  if (steps.length > 8) return null;
+  return settingsOf(def, way, cellBytes);
+}
+
+function settingsOf(def: SignalDefinition, { def: read, at }: Way, cellBytes: number): Cure {
+  const [was, is] = [formatDataType(def.type), formatDataType(read.type)];
+  return {
+    moveBy: at === 0 ? 0 : at / cellBytes,
+    ...(was === is ? {} : { type: is }),
+    ...(def.order === read.order ? {} : { order: read.order }),
+    ...(def.bit === read.bit || read.bit === null ? {} : { bit: read.bit }),
+    ...(read.scale === def.scale ? {} : { scale: read.scale }),
+  };
+}
+
+function withFirst(step: Extract<Scale, { kind: 'gain' }>, scale: Scale): Scale {
+  const steps = [step, ...stepsOf(scale)];
+  return steps.length === 1 ? step : { kind: 'chain', steps };
+}
+
+function withLast(scale: Scale, exponent: number): Scale {
+  const steps = stepsOf(scale);
+  return steps.length === 0 ? { kind: 'power', exponent } : { kind: 'chain', steps: [...steps, { kind: 'power', exponent }] };
+}
+
+/** Single mistakes that show just what the mapping shows: what was seen says nothing against them. */
+export function notRuledOut(def: SignalDefinition, candidates: readonly Candidate[], sights: readonly Sight[]): readonly string[] {
+  const ours = wayOf(def);
+  const marks = sights.map((sight) => markBy(ours, sight));
+  return candidates.flatMap((each) => (sights.every((sight, i) => markBy(each.way, sight) === marks[i]) ? [wordsOf(each)] : []));
+}

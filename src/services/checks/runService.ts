@@ -1,0 +1,143 @@
+/** Runs of checks. What became of a tag is in the trail, so a run that was broken off goes on where it was. */
+import { WITNESSES, type CheckResult } from '@/core/check/proof.ts';
+import { countsOf, entriesOf, type Run, type RunCounts, type RunEntry } from '@/core/check/run.ts';
+import type { StepContent, TrailStep } from '@/core/check/trailStep.ts';
+import { fail, ok, type Result } from '@/core/result.ts';
+import type { Clock } from '@/drivers/contract.ts';
+import type { ProjectModel } from '@/model/projectModel.ts';
+import { isoTime } from '@/runtime/clock.ts';
+import type { CheckRunStore } from '@/store/checkRunStore.ts';
+import type { Head, Trail } from '@/store/trail.ts';
+import type { CheckService, Witness } from './checkService.ts';
+
+export interface RunSummary extends Run {
+  readonly counts: RunCounts;
+}
+export interface RunNow {
+  readonly run: Run;
+  readonly entries: readonly RunEntry[];
+  readonly counts: RunCounts;
+}
+
+/** What a person says of a tag in a run. */
+export type SaidStep = Extract<StepContent, { step: 'skipped' | 'waived' | 'note' | 'finding' | 'cured' }>;
+
+const LISTED = 30;
+
+export class RunService {
+  readonly #model: ProjectModel;
+  readonly #checks: CheckService;
+  readonly #store: CheckRunStore;
+  readonly #trail: Trail;
+  readonly #clock: Clock;
+  /** Steps of runs that were asked for, the oldest first. */
+  readonly #steps = new Map<string, TrailStep[]>();
+  readonly #runs = new Map<string, Run>();
+
+  constructor(model: ProjectModel, checks: CheckService, store: CheckRunStore, trail: Trail, clock: Clock) {
+    this.#model = model;
+    this.#checks = checks;
+    this.#store = store;
+    this.#trail = trail;
+    this.#clock = clock;
+  }
+
+  async newest(): Promise<readonly RunSummary[]> {
+    const runs = await this.#store.newest(LISTED);
+    return Promise.all(runs.map(async (run) => ({ ...run, counts: countsOf(await this.#entries(run)) })));
+  }
+
+  async get(id: string): Promise<Result<RunNow>> {
+    const run = await this.#run(id);
+    if (!run.ok) return run;
+    const entries = await this.#entries(run.value);
+    return ok({ run: run.value, entries, counts: countsOf(entries) });
+  }
+
+  async begin(plan: Omit<Run, 'begunAt' | 'endedAt'>): Promise<Result<RunNow>> {
+    const tagIds = [...new Set(plan.tagIds)];
+    const gone = tagIds.find((id) => !this.#model.get('tag', id));
+    if (gone !== undefined) return fail('gone', 'A tag of the run is not there (any more).', 'Choose again what to check.', 'tagIds');
+    const run: Run = { ...plan, tagIds, begunAt: isoTime(this.#clock), endedAt: null };
+    await this.#store.add(run);
+    await this.#add(run, null, run.who, { step: 'begun', words: `${run.name}: ${tagIds.length} tags against ${WITNESSES[run.witness]}` });
+    return this.get(run.id);
+  }
+
+  /** Checks a tag in a run, and notes what came of it. */
+  async check(id: string, tagId: string, witness: Witness): Promise<Result<CheckResult>> {
+    const run = await this.#open(id, tagId);
+    if (!run.ok) return run;
+    const done = await this.#checks.check(tagId, witness, { runId: id });
+    if (!done.ok || done.value.proof === null) return done;
+    const { outcome, seen, who } = done.value.proof;
+    const said = witness.kind === 'typed' ? witness.text.slice(0, 200) : String(seen.witness.value).slice(0, 200);
+    await this.#add(run.value, tagId, who, { step: 'looked', seen: said, outcome, sentence: seen.sentence });
+    return done;
+  }
+
+  /** A person says something of a tag of the run. */
+  async say(id: string, tagId: string, who: string, step: SaidStep): Promise<Result<RunNow>> {
+    const run = await this.#open(id, tagId);
+    if (!run.ok) return run;
+    if (step.step === 'waived') {
+      const waived = await this.#checks.waive(tagId, who, step.words, id);
+      if (!waived.ok) return waived;
+    }
+    if (step.step === 'cured') this.#checks.forget(tagId);
+    await this.#add(run.value, tagId, who, step);
+    return this.get(id);
+  }
+
+  /** A run that was ended can be gone on with. */
+  async setEnded(id: string, who: string, isEnded: boolean): Promise<Result<RunNow>> {
+    const run = await this.#run(id);
+    if (!run.ok) return run;
+    const next: Run = { ...run.value, endedAt: isEnded ? isoTime(this.#clock) : null };
+    await this.#store.end(id, next.endedAt);
+    this.#runs.set(id, next);
+    await this.#add(next, null, who, { step: isEnded ? 'ended' : 'resumed', words: next.name });
+    return this.get(id);
+  }
+
+  async stepsOf(id: string): Promise<readonly TrailStep[]> {
+    return this.#stepsOf(id);
+  }
+
+  head(): Promise<Head> {
+    return this.#trail.head();
+  }
+
+  async #run(id: string): Promise<Result<Run>> {
+    const run = this.#runs.get(id) ?? (await this.#store.get(id));
+    if (!run) return fail('gone', 'There is no such run.', 'Reload, and choose one of the list.');
+    this.#runs.set(id, run);
+    return ok(run);
+  }
+
+  async #open(id: string, tagId: string): Promise<Result<Run>> {
+    const run = await this.#run(id);
+    if (!run.ok) return run;
+    if (run.value.endedAt !== null) return fail('run-ended', 'The run was ended.', 'Go on with it first, or begin another one.');
+    return run.value.tagIds.includes(tagId) ? run : fail('not-in-run', 'The tag is not part of this run.', 'Begin a run with it.');
+  }
+
+  async #entries(run: Run): Promise<readonly RunEntry[]> {
+    return entriesOf(run, await this.#stepsOf(run.id));
+  }
+
+  async #stepsOf(id: string): Promise<TrailStep[]> {
+    const known = this.#steps.get(id);
+    if (known) return known;
+    const steps = [...(await this.#trail.stepsOf(id))];
+    this.#steps.set(id, steps);
+    return steps;
+  }
+
+  async #add(run: Run, tagId: string | null, who: string, what: StepContent): Promise<void> {
+    const steps = await this.#stepsOf(run.id);
+    const step: TrailStep = { runId: run.id, tagId, who, at: isoTime(this.#clock), what };
+    await this.#trail.addSteps([step]);
+    steps.push(step);
+  }
+}
