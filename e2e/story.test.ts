@@ -86,7 +86,7 @@ describe('from a register to the glass', () => {
     const said = Number(await bench.cell('bed_temp', 'value'));
     expect(Math.abs(said - Number(await kiln.value('bed_temp')))).toBeGreaterThan(100);
     await (await bench.find('[data-tag="bed_temp"] [data-column="name"]')).click();
-    await bench.sees('words swapped would give', '[data-finding]');
+    await bench.sees('words swapped (CDAB) would give', '[data-finding]');
     await bench.editCell('bed_temp', 'order', 'cdab');
     await until('the value is right', async () => Math.abs(Number(await bench.cell('bed_temp', 'value')) - Number(await kiln.value('bed_temp'))) < 1);
     expect(await bench.cell('bed_temp', 'order')).toBe('CDAB');

@@ -30,9 +30,12 @@ export function installPackages() {
   writeFileSync(mark, lock);
 }
 
+/** Programs of packages that are called otherwise. */
+const PROGRAMS = { 'poppler-utils': 'pdftotext' };
+
 /** Installs Debian's packages whose program is missing; what then fails says so itself. A browser may be named in CHROMIUM instead. */
 export function installDebian(...names) {
-  const missing = names.filter((name) => !existsSync(`/usr/bin/${name}`) && !(name === 'chromium' && process.env.CHROMIUM));
+  const missing = names.filter((name) => !existsSync(`/usr/bin/${PROGRAMS[name] ?? name}`) && !(name === 'chromium' && process.env.CHROMIUM));
   if (missing.length === 0) return;
   console.log(`Installing ${missing.join(', ')} …`);
   const quiet = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, stdio: ['ignore', 'ignore', 'inherit'] };

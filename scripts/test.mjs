@@ -60,7 +60,7 @@ async function tests(name, args) {
 
 try {
   installPackages();
-  installDebian('chromium', 'socat', 'tshark', 'python3');
+  installDebian('chromium', 'socat', 'tshark', 'python3', 'poppler-utils');
   // Tests wait for devices a quarter of their time.
   await Promise.all([tests('unit tests', []), checks()]);
   await build();

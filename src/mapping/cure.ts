@@ -60,7 +60,7 @@ export function cureChange(tag: Tag, signal: EffectiveSignal, prefix: string, di
   if (Object.keys(point).length > 0 && !pointIn(tag)) return fail('no-point', 'The tag has no address.');
   const tagSet = { ...set, ...(Object.keys(point).length > 0 ? withPoint(tag, point) : {}) };
   const changes: Change[] = [];
-  if (Object.keys(tagSet).length > 0) changes.push({ kind: 'tag', id: tag.id, set: tagSet } as Change);
-  if (cure.scale !== undefined) changes.push({ kind: 'scale', id: tag.id, set: { scale: cure.scale } } as Change);
+  if (Object.keys(tagSet).length > 0) changes.push({ kind: 'tag', id: tag.id, set: tagSet });
+  if (cure.scale !== undefined) changes.push({ kind: 'scale', id: tag.id, set: { scale: cure.scale } });
   return ok({ changes, words: words.join(', ') });
 }

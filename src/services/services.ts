@@ -26,6 +26,7 @@ import { BusService } from './busService.ts';
 import { CheckService } from './checks/checkService.ts';
 import { DrawnPages, type AskPages } from './checks/drawnPages.ts';
 import { Proofs } from './checks/proofs.ts';
+import { ReportService } from './checks/reportService.ts';
 import { RunService } from './checks/runService.ts';
 import { Surroundings } from './checks/surroundings.ts';
 import { ConnectionService } from './connectionService.ts';
@@ -52,6 +53,7 @@ export interface Services extends Omit<PanelWork, 'start' | 'wantAlwaysRead' | '
   readonly copies: CopyService;
   readonly checks: CheckService;
   readonly runs: RunService;
+  readonly reports: ReportService;
   readonly connections: ConnectionService;
   readonly traces: TraceService;
   readonly buses: BusService;
@@ -131,6 +133,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const proofs = new Proofs(model, records, trail);
   const drawn = new DrawnPages(model, engine.live, { pages: askPages, sceneOf: (panelId) => panels.scene(panelId) });
   const checks = new CheckService(model, engine, proofs, drawn, new Surroundings(model, memory));
+  const runs = new RunService(model, checks, new CheckRunStore(database), trail, clock);
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const lists = new ListService(
     model,
@@ -170,7 +173,8 @@ export async function createServices(database: Database, clock: Clock, askPages:
     ...work,
     projects,
     checks,
-    runs: new RunService(model, checks, new CheckRunStore(database), trail, clock),
+    runs,
+    reports: new ReportService(model, proofs, runs, trail, clock),
     copies,
     lists,
     connections: new ConnectionService(model, engine),

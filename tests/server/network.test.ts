@@ -107,6 +107,20 @@ describe('what another machine may ask for', () => {
     const verdict = remoteVerdict(method, path, peer);
     return verdict.kind === 'refuse' ? String(verdict.status) : verdict.kind === 'redirect' ? verdict.to : 'pass';
   };
+  test('a phone that may look in checks opens a run and says what it sees there, and no more', () => {
+    const looks = (method: string, path: string): string => {
+      const verdict = remoteVerdict(method, path, { rights: 'check' });
+      return verdict.kind === 'refuse' ? String(verdict.status) : verdict.kind;
+    };
+    const run = `/api/v1/checks/runs/${tag}`;
+    expect([looks('GET', `/run/${tag}`), looks('GET', run), looks('GET', `${run}/tags/${tag}`)]).toEqual(['pass', 'pass', 'pass']);
+    expect([looks('POST', `${run}/checks`), looks('POST', `${run}/steps`)]).toEqual(['pass', 'pass']);
+    expect([looks('POST', `${run}/end`), looks('POST', '/api/v1/checks'), looks('POST', '/api/v1/checks/runs')]).toEqual(['403', '403', '403']);
+    expect([looks('GET', '/api/v1/checks/runs'), looks('GET', `${run}/report`), looks('GET', '/check')]).toEqual(['403', '403', 'redirect']);
+    expect(looks('POST', `/api/v1/panels/${tag}/elements/${tag}/press`)).toBe('403');
+    for (const rights of ['read', 'write'] as const)
+      expect(remoteVerdict('POST', `${run}/checks`, { rights })).toMatchObject({ kind: 'refuse', status: 403 });
+  });
   test.each<readonly [string, string, string, string, string]>([
     ['GET', '/join', 'pass', '/panel', '/panel'],
     ['POST', '/api/v1/join', 'pass', '403', '403'],

@@ -1,9 +1,10 @@
 /** An explanation as it is told: in words, with what it would show and what would cure it. */
-import type { SignalDefinition } from '../signal.ts';
+import { NO_VALUE_TEXT, type SignalDefinition } from '../signal.ts';
 import { stepsOf, type Scale } from '../scaling/scale.ts';
 import { formatDataType } from '../value/dataType.ts';
 import type { Candidate, Explanation } from './mistakes/explanations.ts';
 import type { MistakeKind } from './mistakes/mistake.ts';
+import { mistakesOf, type Cells } from './mistakes/mistakeSpace.ts';
 import { markBy, textBy, wayOf, type Sight, type Way } from './mistakes/way.ts';
 import type { TellingValue } from './mistakes/tellingValues.ts';
 
@@ -98,3 +99,22 @@ export function notRuledOut(def: SignalDefinition, candidates: readonly Candidat
   const marks = sights.map((sight) => markBy(ours, sight));
   return candidates.flatMap((each) => (sights.every((sight, i) => markBy(each.way, sight) === marks[i]) ? [wordsOf(each)] : []));
 }
+
+const MOST_LIKELY = 4;
+
+/** What is shown, and what the likeliest mistakes would show that are told from it; each once. */
+export function likelyTexts(def: SignalDefinition, cells: Cells | null, sight: Sight): readonly string[] {
+  const ours = wayOf(def);
+  const texts = [textBy(ours, sight)];
+  if (def.type.kind === 'boolean' || (def.names ?? []).length > 0) return texts;
+  const likely = mistakesOf(ours, cells)
+    .flat()
+    .sort((a, b) => a.mistake.cost - b.mistake.cost);
+  for (const { way } of likely) {
+    const text = textBy(way, sight);
+    if (text !== NO_VALUE_TEXT && !texts.includes(text) && text.length <= LONGEST_LIKELY) texts.push(text);
+    if (texts.length === MOST_LIKELY) break;
+  }
+  return texts;
+}
+const LONGEST_LIKELY = 12;

@@ -19,6 +19,25 @@ export const MOST_TAGS = 20_000;
 export const LONGEST_NAME = 120;
 export const LONGEST_NOTE = 2000;
 
+/** What a tag is called where a run is looked at without the project. */
+export interface RunLabel {
+  readonly name: string;
+  /** Its device and groups. */
+  readonly where: string;
+  readonly unit: string;
+  /** What it may show where that is one of a few; empty for numbers and texts. */
+  readonly states: readonly string[];
+}
+
+/** One tag of a run as it is now, and what a panel might show of it. */
+export interface RunLook {
+  readonly text: string;
+  readonly quality: string;
+  readonly isGood: boolean;
+  /** What the mapping shows, then what likely mistakes would; empty where it has no value. */
+  readonly choices: readonly string[];
+}
+
 export type RunState = 'open' | 'skipped' | Outcome;
 
 export interface RunEntry {

@@ -22,7 +22,7 @@ export function compareTold(def: SignalDefinition, told: readonly [EngValue, Eng
   const [low, high] = ordered(first, last);
   const agrees = within(reading, low, high, resolutionOf(def, first));
   const shown = showing(def);
-  const said = same(first, last) ? shown(last) : `${shown(first)} to ${shown(last)}`;
+  const said = same(first, last) || shown(first) === shown(last) ? shown(last) : `${shown(first)} to ${shown(last)}`;
   return { agrees, sentence: `The witness says ${said}, the mapping gives ${shown(reading)}.` };
 }
 

@@ -1,10 +1,11 @@
 /** Who may reach the server from other machines. */
-export type PeerRights = 'read' | 'write';
+export const PEER_RIGHTS = ['read', 'check', 'write'] as const;
+export type PeerRights = (typeof PEER_RIGHTS)[number];
 
 export interface Peer {
   readonly id: string;
   readonly name: string;
-  /** `write` may also press buttons and enter values on panels, while the device is open for panels. */
+  /** `check` may also say in runs of checks what a panel shows. `write` may also press buttons and enter values on panels, while the device is open for panels. */
   readonly rights: PeerRights;
   readonly joinedAt: string;
   readonly seenAt: string;

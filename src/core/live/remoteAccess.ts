@@ -21,6 +21,10 @@ const READS =
 const SIGN = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/(sign-in|sign-out)$/;
 const WRITE = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/elements\/[0-9a-f-]{36}\/(press|alarm|sets)$/;
 
+/** A run of checks in front of the panel: the page, what it asks for, and what is said there. */
+const RUN_READS = /^\/(run\/[0-9a-f-]{36}|api\/v1\/checks\/runs\/[0-9a-f-]{36}(\/tags\/[0-9a-f-]{36})?)$/;
+const RUN_SAYS = /^\/api\/v1\/checks\/runs\/[0-9a-f-]{36}\/(checks|steps)$/;
+
 /** @param path plain, as {@link plainPath} gives it */
 export function remoteVerdict(method: string, path: string, peer: Pick<Peer, 'rights'> | null): RemoteVerdict {
   const isRead = method === 'GET' || method === 'HEAD';
@@ -32,6 +36,7 @@ export function remoteVerdict(method: string, path: string, peer: Pick<Peer, 'ri
       : { kind: 'redirect', to: '/join' };
   }
   if (isRead && (path === '/panel' || /^\/panel\/[0-9a-f-]{36}$/.test(path) || READS.test(path) || path === LIVE_PATH)) return PASS;
+  if (peer.rights === 'check' && ((isRead && RUN_READS.test(path)) || (method === 'POST' && RUN_SAYS.test(path)))) return PASS;
   if (method === 'POST' && SIGN.test(path)) return PASS;
   if (method === 'POST' && WRITE.test(path))
     return peer.rights === 'write' ? PASS : { kind: 'refuse', status: 403, why: 'This phone or panel may only read.' };

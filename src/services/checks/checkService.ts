@@ -3,13 +3,14 @@
  * not use our mapping.
  */
 import { pathParts } from '@/core/check/digest.ts';
-import { notRuledOut, told } from '@/core/check/explained.ts';
+import { likelyTexts, notRuledOut, told } from '@/core/check/explained.ts';
 import { provesMapping, type CheckResult, type How, type Outcome, type PageCheck, type Proof, type WitnessKind } from '@/core/check/proof.ts';
 import { investigate, type Looked } from '@/core/check/mistakes/investigation.ts';
 import { mistakesOf, type Cells } from '@/core/check/mistakes/mistakeSpace.ts';
-import type { Seen } from '@/core/check/mistakes/observation.ts';
+import { agreesWith, type Seen } from '@/core/check/mistakes/observation.ts';
 import { sightWith } from '@/core/check/mistakes/tellingValues.ts';
 import { wayOf } from '@/core/check/mistakes/way.ts';
+import type { RunLook } from '@/core/check/run.ts';
 import { seenTold, seenTyped } from '@/core/check/seenAs.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
@@ -85,6 +86,7 @@ export class CheckService {
   readonly #readNow: (tagId: string) => Promise<Sample | null>;
   readonly #pages: DrawnPages;
   readonly #around: Surroundings;
+  /** By the side that was looked at, and the tag. */
   readonly #looked = new Map<string, Remembered>();
   readonly proofs: Proofs;
 
@@ -128,6 +130,24 @@ export class CheckService {
     }
   }
 
+  /** What a tag shows now, and what a panel would show that makes one of the likely mistakes. */
+  async look(tagId: string): Promise<Result<RunLook>> {
+    const tag = this.#model.get('tag', tagId);
+    const signal = this.#model.effective(tagId);
+    if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
+    if (!signal.ok) return signal;
+    const read = await this.#read(tagId, tag.name);
+    if (!read.ok) return ok({ text: NO_VALUE_TEXT, quality: read.problem.message, isGood: false, choices: [] });
+    const { text, quality, wire } = read.value;
+    const sight = await this.#around.around(tagId, signal.value, wire);
+    return ok({
+      text,
+      quality: qualityInWords(quality),
+      isGood: quality.level !== 'bad',
+      choices: likelyTexts(signal.value.def, this.#around.cellsOf(signal.value), sight),
+    });
+  }
+
   /** A person says why a tag is not looked at. */
   async waive(tagId: string, who: string, reason: string, runId: string | null = null): Promise<Result<Proof>> {
     const signal = this.#model.effective(tagId);
@@ -139,7 +159,8 @@ export class CheckService {
 
   /** What was seen of a tag counts no more: somebody misread it. */
   forget(tagId: string): void {
-    this.#looked.delete(tagId);
+    this.#looked.delete(`mapping${tagId}`);
+    this.#looked.delete(`controller${tagId}`);
   }
 
   /** What of a tag's memory may be taken for something else. */
@@ -240,11 +261,12 @@ export class CheckService {
     const where: WitnessKind = witness.kind === 'control' ? 'channel' : (witness.where ?? 'display');
     const cells = this.#around.cellsOf(signal);
     const sight = await this.#around.around(tagId, signal, reading.wire);
-    const known = this.#looked.get(tagId);
+    const side = where === 'panel' ? 'mapping' : 'controller';
+    const known = this.#looked.get(side + tagId);
     const looked = [...(context.isStill && known?.digest === signal.digest ? known.looked : []), { sight, seen, tried: witness.tried ?? null }].slice(
       -MOST_LOOKED,
     );
-    if (context.isStill) this.#looked.set(tagId, { digest: signal.digest, looked });
+    if (context.isStill) this.#looked.set(side + tagId, { digest: signal.digest, looked });
     const singles = mistakesOf(wayOf(signal.def), cells)
       .flat()
       .map(({ mistake, way }) => ({ mistakes: [mistake], way, cost: mistake.cost }));
@@ -273,7 +295,11 @@ export class CheckService {
       },
     );
     if (agreement.agrees) return { ...NOT_JUDGED, proof };
-    const found = investigate(signal.def, cells, signal.def.range, looked, where === 'panel' ? 'mapping' : 'controller');
+    const all = investigate(signal.def, cells, signal.def.range, looked, side);
+    // What agreed before may have been before somebody changed something there.
+    const differing = looked.filter((each) => !agreesWith(wayOf(signal.def), each));
+    const found =
+      all.explanations.length > 0 || differing.length === looked.length ? all : investigate(signal.def, cells, signal.def.range, differing, side);
     const next = found.next && { value: found.next, sight: sightWith(found.explanations[0]?.way ?? wayOf(signal.def), found.next, cells, sight) };
     return {
       proof,

@@ -49,6 +49,16 @@ export class Proofs {
     return (signal?.ok && byDigest?.get(signal.value.digest)) || null;
   }
 
+  /** What is known of a tag, of each signal path that it ever had. */
+  of(tagId: string): readonly Proof[] {
+    return [...(this.#proofs.get(tagId)?.values() ?? [])];
+  }
+
+  /** The id of this data folder. */
+  get installation(): string {
+    return this.#installation;
+  }
+
   /** All proofs that are known, what counts of each tag and signal path. */
   all(): readonly Proof[] {
     return [...this.#proofs.values()].flatMap((byDigest) => [...byDigest.values()]);

@@ -1,13 +1,15 @@
 /** Runs of checks. What became of a tag is in the trail, so a run that was broken off goes on where it was. */
 import { WITNESSES, type CheckResult } from '@/core/check/proof.ts';
-import { countsOf, entriesOf, type Run, type RunCounts, type RunEntry } from '@/core/check/run.ts';
+import { countsOf, entriesOf, type Run, type RunCounts, type RunEntry, type RunLabel, type RunLook } from '@/core/check/run.ts';
 import type { StepContent, TrailStep } from '@/core/check/trailStep.ts';
+import type { Tag } from '@/core/project/entities.ts';
+import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import type { Clock } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
 import type { CheckRunStore } from '@/store/checkRunStore.ts';
-import type { Head, Trail } from '@/store/trail.ts';
+import type { Trail } from '@/store/trail.ts';
 import type { CheckService, Witness } from './checkService.ts';
 
 export interface RunSummary extends Run {
@@ -17,6 +19,8 @@ export interface RunNow {
   readonly run: Run;
   readonly entries: readonly RunEntry[];
   readonly counts: RunCounts;
+  /** By tag. */
+  readonly labels: Readonly<Record<string, RunLabel>>;
 }
 
 /** What a person says of a tag in a run. */
@@ -51,7 +55,31 @@ export class RunService {
     const run = await this.#run(id);
     if (!run.ok) return run;
     const entries = await this.#entries(run.value);
-    return ok({ run: run.value, entries, counts: countsOf(entries) });
+    return ok({ run: run.value, entries, counts: countsOf(entries), labels: this.#labelsOf(run.value) });
+  }
+
+  /** A tag of a run as it is now, for somebody who looks at a panel. */
+  async look(id: string, tagId: string): Promise<Result<RunLook>> {
+    const run = await this.#run(id);
+    if (!run.ok) return run;
+    return run.value.tagIds.includes(tagId) ? this.#checks.look(tagId) : fail('gone', 'The tag is not part of this run.', 'Reload, and try again.');
+  }
+
+  #labelsOf({ tagIds }: Run): Readonly<Record<string, RunLabel>> {
+    const labels: Record<string, RunLabel> = {};
+    for (const tagId of tagIds) {
+      const tag = this.#model.get('tag', tagId);
+      if (!tag) continue;
+      const signal = this.#model.effective(tagId);
+      const def = signal.ok ? signal.value.def : null;
+      labels[tagId] = {
+        name: tag.name,
+        where: whereOf(this.#model, tag),
+        unit: tag.unit,
+        states: def?.names?.map(({ name }) => name) ?? (def?.type.kind === 'boolean' ? ['on', 'off'] : []),
+      };
+    }
+    return labels;
   }
 
   async begin(plan: Omit<Run, 'begunAt' | 'endedAt'>): Promise<Result<RunNow>> {
@@ -100,14 +128,6 @@ export class RunService {
     return this.get(id);
   }
 
-  async stepsOf(id: string): Promise<readonly TrailStep[]> {
-    return this.#stepsOf(id);
-  }
-
-  head(): Promise<Head> {
-    return this.#trail.head();
-  }
-
   async #run(id: string): Promise<Result<Run>> {
     const run = this.#runs.get(id) ?? (await this.#store.get(id));
     if (!run) return fail('gone', 'There is no such run.', 'Reload, and choose one of the list.');
@@ -140,4 +160,12 @@ export class RunService {
     await this.#trail.addSteps([step]);
     steps.push(step);
   }
+}
+
+/** Its device, and the groups that it stands in. */
+export function whereOf(model: ProjectModel, tag: Tag): string {
+  const device = model.get('device', deviceIdOf(tag) ?? '')?.name;
+  const groups: string[] = [];
+  for (let group = model.get('group', tag.groupId ?? ''); group; group = model.get('group', group.parentId ?? '')) groups.unshift(group.name);
+  return [device ?? tag.source.kind, ...groups].join(' · ');
 }

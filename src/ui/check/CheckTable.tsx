@@ -2,6 +2,7 @@
 /** Every tag with its raw, engineering and drawn value and how far it is proven; only rows on the screen are drawn. */
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef } from 'react';
+import type { RunEntry, RunState } from '@/core/check/run.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import { useProject } from '../live/LiveContext.tsx';
@@ -18,11 +19,13 @@ const COLUMNS = 'grid grid-cols-[1.2fr_1.2fr_1.35fr_5.5rem_1fr_0.85fr] gap-x-3 p
 interface TableProps {
   readonly tags: readonly Tag[];
   readonly outcomes: ReadonlyMap<string, Result<CheckResult>>;
+  /** What became of each in the run that is in hand; null without one. */
+  readonly inRun: ReadonlyMap<string, RunEntry> | null;
   readonly selected: string | null;
   readonly onSelect: (tagId: string) => void;
 }
 
-export function CheckTable({ tags, outcomes, selected, onSelect }: TableProps) {
+export function CheckTable({ tags, outcomes, inRun, selected, onSelect }: TableProps) {
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions are used only while drawing
   const virtual = useVirtualizer({ count: tags.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 8 });
@@ -49,7 +52,7 @@ export function CheckTable({ tags, outcomes, selected, onSelect }: TableProps) {
       }}
     >
       <div role="row" className={`${COLUMNS} bg-base-200 border-base-300 sticky top-0 z-10 h-8 items-center border-b font-semibold`}>
-        {['Tag', 'Raw', 'Engineering', 'State', 'Wire and panel', 'Proof'].map((heading, i) => (
+        {['Tag', 'Raw', 'Engineering', 'State', inRun ? 'In this run' : 'Wire and panel', 'Proof'].map((heading, i) => (
           <span key={heading} role="columnheader" className={i === 1 || i === 2 ? 'text-right' : ''}>
             {heading}
           </span>
@@ -64,6 +67,7 @@ export function CheckTable({ tags, outcomes, selected, onSelect }: TableProps) {
               tag={tag}
               top={item.start}
               outcome={outcomes.get(tag.id) ?? null}
+              entry={inRun?.get(tag.id) ?? null}
               isSelected={tag.id === selected}
               onSelect={() => onSelect(tag.id)}
             />
@@ -78,12 +82,14 @@ function Row({
   tag,
   top,
   outcome,
+  entry,
   isSelected,
   onSelect,
 }: {
   readonly tag: Tag;
   readonly top: number;
   readonly outcome: Result<CheckResult> | null;
+  readonly entry: RunEntry | null;
   readonly isSelected: boolean;
   readonly onSelect: () => void;
 }) {
@@ -115,7 +121,9 @@ function Row({
         {view ? <StateOf view={view} /> : null}
       </span>
       <span role="gridcell" className="truncate">
-        {outcome === null ? (
+        {entry !== null ? (
+          <InRun entry={entry} />
+        ) : outcome === null ? (
           <span className="quiet">not checked now</span>
         ) : outcome.ok ? (
           <ConsistentMark consistent={outcome.value.consistent} />
@@ -127,6 +135,24 @@ function Row({
         <ProofMark state={project.proofOf(tag.id).state} />
       </span>
     </div>
+  );
+}
+
+const RUN_STATES = {
+  open: { mark: '○', words: 'open', tone: 'quiet' },
+  skipped: { mark: '↷', words: 'skipped', tone: 'quiet' },
+  proven: { mark: '✓', words: 'agrees', tone: 'is-good' },
+  consistent: { mark: '=', words: 'consistent', tone: 'is-good' },
+  failed: { mark: '✕', words: 'differs', tone: 'is-bad' },
+  waived: { mark: '–', words: 'waived', tone: 'quiet' },
+} as const satisfies Record<RunState, object>;
+
+function InRun({ entry }: { readonly entry: RunEntry }) {
+  const { mark, words, tone } = RUN_STATES[entry.state];
+  return (
+    <span className={tone} title={entry.sentence} data-in-run={entry.state}>
+      {mark} {words}
+    </span>
   );
 }
 

@@ -9,6 +9,7 @@ const ASKING = [
   ['changed', 'Their signal path changed since they were proven.'],
   ['elsewhere', 'They were proven in another installation, perhaps at another machine.'],
   ['unproven', 'No witness has seen them yet.'],
+  ['consistent', 'Wire and panel agree; no witness has seen them yet.'],
 ] as const;
 
 export function NextToCheck() {

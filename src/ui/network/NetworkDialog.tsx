@@ -155,6 +155,7 @@ function Peers({ peers, onChanged }: { readonly peers: readonly Peer[]; readonly
               onChange={(e) => void set(peer, e.target.value)}
             >
               <option value="read">reads only</option>
+              <option value="check">reads, and looks in checks</option>
               <option value="write">reads, and writes on panels</option>
             </select>
             <button type="button" className="btn btn-xs btn-outline" onClick={() => void set(peer, 'none')}>

@@ -5,6 +5,7 @@ import { isLarge, jsonPortions } from '@/core/jsonPortions.ts';
 import { UUID } from '@/core/patterns.ts';
 import { checkingJsonText } from '@/core/jsonText.ts';
 import { shortened, type Applied } from '@/core/project/snapshot.ts';
+import { PEER_RIGHTS } from '@/core/live/network.ts';
 import { plainPath, remoteVerdict } from '@/core/live/remoteAccess.ts';
 import { fail, ok, type Problem, type Result } from '@/core/result.ts';
 import { validateInSlices } from './validateInSlices.ts';
@@ -210,7 +211,7 @@ function refusedFromAfar(request: Request): Response | null {
   const rights = request.headers.get(REMOTE);
   if (rights === null) return null;
   const path = plainPath(new URL(request.url).pathname);
-  const peer = rights === 'none' ? null : { rights: rights === 'write' ? ('write' as const) : ('read' as const) };
+  const peer = rights === 'none' ? null : { rights: PEER_RIGHTS.find((known) => known === rights) ?? 'read' };
   const verdict = path === null ? null : remoteVerdict(request.method, path, peer);
   return verdict?.kind === 'pass' ? null : problem({ code: 'not-here', message: 'This is done at the machine that Mill Latch runs on.' });
 }

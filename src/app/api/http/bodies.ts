@@ -217,7 +217,7 @@ export const NETWORK_BODY = object({
 }).noUnknown(true, only);
 
 export const PEER_BODY = object({
-  rights: string().oneOf(['read', 'write', 'none'], 'Rights are read, write or none.').required('The rights are missing.'),
+  rights: string().oneOf(['read', 'check', 'write', 'none'], 'Rights are read, check, write or none.').required('The rights are missing.'),
 }).noUnknown(true, only);
 
 export const JOIN_BODY = object({
@@ -240,7 +240,6 @@ const WITNESS_FIELDS = ['kind', 'text', 'who', 'where', 'how', 'tried'];
 
 export const CHECK_BODY = object({
   tagId: id('The tag'),
-  runId: string().matches(UUID, 'The run must be a UUID.'),
   witness: mixed<WitnessBody>((value): value is WitnessBody => typeof value === 'object' && value !== null && 'kind' in value)
     .test('witness', 'A witness is none, typed (with text and who), control or pages (with who).', (value) => {
       if (!value || !Object.keys(value).every((field) => WITNESS_FIELDS.includes(field))) return false;

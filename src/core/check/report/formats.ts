@@ -1,0 +1,3 @@
+/** What a report can be had as. */
+export const REPORT_FORMATS = ['html', 'csv', 'pdf'] as const;
+export type ReportFormat = (typeof REPORT_FORMATS)[number];
