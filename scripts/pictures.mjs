@@ -179,16 +179,17 @@ try {
   await shoot('panels');
   await open('/check');
   await page.type('input[placeholder="Your name"]', 'R. Vale');
-  await press('Check all');
-  await page.waitForFunction(() => !document.querySelector('progress'));
-  await page.waitForSelector('[data-tag]');
-  // It lies further down.
+  await page.select('select[aria-label="Against whom"]', 'channel');
   await page.evaluate(() => {
-    for (const box of document.querySelectorAll('main *')) if (box.scrollHeight > box.clientHeight + 200) box.scrollTop = 310;
+    const scope = document.querySelector('select[aria-label="What to check"]');
+    const kiln = [...(scope?.options ?? [])].find((option) => option.text === 'KILN');
+    kiln?.setAttribute('data-kiln', '');
   });
-  await click('[data-tag="bed_temp_out"]');
-  await press('Ask the control channel');
-  await page.waitForSelector('[data-outcome]');
+  await page.select('select[aria-label="What to check"]', await page.$eval('[data-kiln]', (option) => option.value));
+  await press('Begin a run of');
+  await page.waitForSelector('[data-run]');
+  await press('Run by itself');
+  await page.waitForSelector('[data-explanations]');
   await rest(800);
   await shoot('check');
   const { devices, tags } = await (await fetch(`${server.told.address}/api/v1/project`)).json();
