@@ -25,6 +25,7 @@ import { BackupService } from './backupService.ts';
 import { BusService } from './busService.ts';
 import { CheckService } from './checks/checkService.ts';
 import { DrawnPages, type AskPages } from './checks/drawnPages.ts';
+import { DrawnWatch } from './checks/drawnWatch.ts';
 import { Proofs } from './checks/proofs.ts';
 import { ReportService } from './checks/reportService.ts';
 import { RunService } from './checks/runService.ts';
@@ -122,7 +123,11 @@ export async function createServices(database: Database, clock: Clock, askPages:
     { folder: host.folder, clock, revision: () => projects.revision },
   );
   const { engine, guard, writer, writes, holds, guards, desks, exchange, signIn, alarms, panels } = work;
-  const troubles = new TroubleService(database, host.folder, clock, { startedAgain: host.startedAgain, doubt: () => proofs.doubt });
+  const troubles = new TroubleService(database, host.folder, clock, {
+    startedAgain: host.startedAgain,
+    doubt: () => proofs.doubt,
+    disagreement: () => watch.sentence,
+  });
   projects.refusal = () => troubles.problem;
   projects.takeOff = (linkIds) => engine.takeOff(linkIds);
   projects.beforeChange = (changes) => holds.beforeChange(changes);
@@ -133,6 +138,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const proofs = new Proofs(model, records, trail);
   const drawn = new DrawnPages(model, engine.live, { pages: askPages, sceneOf: (panelId) => panels.scene(panelId) });
   const checks = new CheckService(model, engine, proofs, drawn, new Surroundings(model, memory));
+  const watch = new DrawnWatch(model, drawn, clock, { openPages: () => desks.pagesOpen, keep: (tagId) => engine.live.keep(tagId) });
   const runs = new RunService(model, checks, new CheckRunStore(database), trail, clock);
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const lists = new ListService(
@@ -167,6 +173,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   await work.start();
   backups.start();
   await troubles.start();
+  watch.start();
   audit.record('started', '', host.startedAgain && `again by itself: ${host.startedAgain}`);
   const loop = watchLoop();
   return {
@@ -210,6 +217,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
       await copies.close();
       await work.endWriting();
       await backups.close();
+      watch.close();
       troubles.close();
       audit.record('ended', '', '');
       await work.close();

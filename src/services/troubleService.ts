@@ -21,6 +21,8 @@ export interface TroubleSources {
   readonly startedAgain: string;
   /** Proof records that are not what was signed here. */
   doubt(): { readonly altered: number; readonly gaps: number };
+  /** Pages that have shown something else than their registers hold; null while none does. */
+  disagreement(): string | null;
 }
 
 export class TroubleService {
@@ -71,6 +73,7 @@ export class TroubleService {
     const found: (Omit<Trouble, 'at'> & { readonly at?: string })[] = [];
     const freeMb = Math.round(this.#free / 1_000_000);
     const { altered, gaps } = this.#sources.doubt();
+    const disagreement = this.#sources.disagreement();
     if (this.#database.isStuck)
       found.push({
         code: 'store-stuck',
@@ -92,6 +95,8 @@ export class TroubleService {
         at: new Date(this.#startedAt).toISOString(),
         remedy: 'Everything is locked again. What was held on then is told above.',
       });
+    if (disagreement !== null)
+      found.push({ code: 'page-disagrees', message: disagreement, remedy: 'Do not go by that page: reload it, and check the tag.' });
     if (altered > 0)
       found.push({
         code: 'proofs-altered',

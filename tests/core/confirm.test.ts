@@ -3,7 +3,8 @@ import fc from 'fast-check';
 import { confirmSchema, confirmText, parseConfirm, type Confirm } from '@/core/project/confirm.ts';
 import { sameJson, sortedJson } from '@/core/project/sameJson.ts';
 import { inSlices } from '@/core/inSlices.ts';
-import { proofState } from '@/core/check/proofState.ts';
+import type { Outcome } from '@/core/check/proof.ts';
+import { outweighs, proofState } from '@/core/check/proofState.ts';
 import { uuidOf } from '../support/uuidOf.ts';
 
 const names = new Map([
@@ -113,5 +114,19 @@ describe('whether a tag is proven', () => {
     ['its settings no longer fit together', [proof('a', true)], null, 'changed'],
   ])('%s', (_why, checked, digest, state) => {
     expect(proofState(checked, digest)).toBe(state);
+  });
+
+  const record = (outcome: Outcome, witness = 'display', isElsewhere = false) => ({ digest: 'a', outcome, witness, isElsewhere });
+  test.each([
+    ['wire and panel agree, after a witness saw it', record('consistent', 'page'), record('proven'), false],
+    ['wire and panel agree, after a witness saw something else', record('consistent', 'page'), record('failed'), false],
+    ['a panel agrees that differed before', record('consistent', 'panel'), record('failed', 'panel'), true],
+    ['another panel shows something else than a witness saw: it may be the panel', record('failed', 'panel'), record('proven'), false],
+    ['a witness sees something else than before', record('failed'), record('proven'), true],
+    ['it was waived before', record('proven'), record('waived'), true],
+    ['it was seen at this machine, and elsewhere later', record('failed', 'display', true), record('proven'), false],
+    ['it was seen elsewhere, and at this machine later', record('consistent', 'page'), record('proven', 'display', true), true],
+  ])('%s', (_why, newer, known, counts) => {
+    expect(outweighs(newer, known)).toBe(counts);
   });
 });

@@ -8,7 +8,7 @@ import { FakeClock } from '../support/fakeClock.ts';
 import { newFolder } from '../support/server.ts';
 import { DATABASE_FILES, openBench } from '../support/services.ts';
 
-const NO_DOUBT = { startedAgain: '', doubt: () => ({ altered: 0, gaps: 0 }) };
+const NO_DOUBT = { startedAgain: '', doubt: () => ({ altered: 0, gaps: 0 }), disagreement: () => null };
 const codes = (troubles: TroubleService): readonly string[] => troubles.all.map(({ code }) => code);
 
 describe('a disk that fills', () => {

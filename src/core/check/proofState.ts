@@ -32,5 +32,7 @@ export function outweighs(newer: Checked, known: Checked | undefined): boolean {
   if (known === undefined) return true;
   // What was seen at this machine counts, whatever was seen at another one.
   if (newer.isElsewhere !== known.isElsewhere) return known.isElsewhere;
+  // A panel that shows something else may be the one that is wrong: nobody has said yet that it is the mapping.
+  if (newer.outcome === 'failed' && newer.witness === 'panel' && known.outcome === 'proven') return false;
   return newer.outcome !== 'consistent' || known.outcome === 'consistent' || (known.outcome === 'failed' && known.witness === newer.witness);
 }

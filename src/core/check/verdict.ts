@@ -31,8 +31,9 @@ export function compareTold(def: SignalDefinition, told: readonly [EngValue, Eng
  * number lies between them, as long as they lie near each other.
  *
  * @param step half of the last place that the person could read, in engineering units; see {@link typedStep}
+ * @param said as it was read, where the tag would show it otherwise
  */
-export function compareSeen(def: SignalDefinition, before: EngValue, after: EngValue, seen: EngValue, step: number): Agreement {
+export function compareSeen(def: SignalDefinition, before: EngValue, after: EngValue, seen: EngValue, step: number, said = ''): Agreement {
   const [low, high] = ordered(before, after);
   const [l, h, s] = [asNumber(low), asNumber(high), asNumber(seen)];
   const tolerance = step + resolutionOf(def, seen);
@@ -40,7 +41,8 @@ export function compareSeen(def: SignalDefinition, before: EngValue, after: EngV
   const agrees = isNear ? within(seen, low, high, tolerance) : within(seen, before, before, tolerance) || within(seen, after, after, tolerance);
   const shown = showing(def);
   const gave = shown(before) === shown(after) ? `the mapping gives ${shown(after)}` : `the mapping gives ${shown(before)}, then ${shown(after)}`;
-  return { agrees, sentence: `The witness says ${shown(seen)}, ${gave}.` };
+  const quoted = said === '' ? shown(seen) : `${said}${def.unit === '' ? '' : ` ${def.unit}`}`;
+  return { agrees, sentence: `The witness says ${quoted}, ${gave}.` };
 }
 
 /**

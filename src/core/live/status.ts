@@ -51,7 +51,7 @@ export interface NotReleased {
 
 /** Something about the server itself that everybody should know. */
 export interface Trouble {
-  readonly code: 'disk-low' | 'disk-full' | 'store-stuck' | 'started-again' | 'proofs-altered' | 'proofs-missing';
+  readonly code: 'disk-low' | 'disk-full' | 'store-stuck' | 'started-again' | 'proofs-altered' | 'proofs-missing' | 'page-disagrees';
   readonly message: string;
   readonly remedy: string;
   /** ISO time at which it happened, where it is something that was. */

@@ -305,7 +305,7 @@ export class CheckService {
       proof,
       tooLittle: null,
       explanations: found.explanations.map((each) => told(signal.def, each, sight, next, cells?.bytes ?? 1)),
-      next: found.next?.text ?? null,
+      next: found.next?.shown ?? null,
       isUnexplained: found.explanations.length === 0,
     };
   }
@@ -348,7 +348,7 @@ export class CheckService {
           : undecoded(def, value.value, reading)
         : isNothing
           ? { agrees: false, sentence: `The witness shows no value (${text.trim()}), the mapping gives ${reading.text}.` }
-          : compareSeen(def, earlier ?? reading.eng, reading.eng, value.value, step);
+          : compareSeen(def, earlier ?? reading.eng, reading.eng, value.value, step, seen.kind === 'number' && seen.text !== null ? text.trim() : '');
     return ok({ agreement, reading, value: value.value, seen, isMoving: false });
   }
 

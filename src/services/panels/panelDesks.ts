@@ -69,6 +69,11 @@ export class PanelDesks {
     return [...this.#desks].flatMap(([id, { screens }]) => (screens.length > 0 ? [id] : []));
   }
 
+  /** Pages that any screen shows. */
+  get pagesOpen(): readonly string[] {
+    return [...this.#desks.values()].flatMap(({ screens }) => screens.map(({ pageId }) => pageId));
+  }
+
   screens(panelId: string): number {
     return this.#desks.get(panelId)?.screens.length ?? 0;
   }

@@ -111,10 +111,10 @@ function Line({
             {isOurs ? remedy.button : 'Our mapping'}
           </button>
         ) : null}
-        {onFinding ? (
+        {onFinding && !isOurs ? (
           <button
             type="button"
-            className={`btn btn-xs ${isOurs ? 'btn-ghost' : 'btn-warning'}`}
+            className="btn btn-xs btn-warning"
             title="Keeps it as a finding against the panel; our mapping stays"
             onClick={() => void onFinding('panel', explanation.words)}
           >

@@ -106,7 +106,7 @@ export function headingOf({ project, run, counts, rows, madeAt }: CheckReport): 
   const lines: (readonly [string, string])[] = [['Project', project]];
   if (run) {
     lines.push(['Run', run.name]);
-    lines.push(['Against', `${WITNESSES[run.witness]}, values ${HOWS[run.how]}`]);
+    lines.push(['Against', `${WITNESSES[run.witness]}; each value ${HOWS[run.how]}`]);
     lines.push(['By', run.who]);
     lines.push(['Begun', time(run.begunAt)]);
     lines.push(['Ended', run.endedAt === null ? 'still going on' : time(run.endedAt)]);

@@ -33,8 +33,7 @@ export function PhoneRun({ id }: { readonly id: string }) {
       </Frame>
     );
   const { now } = run;
-  const current = at ?? nextOpen(now.entries, null);
-  const entry = now.entries.find(({ tagId }) => tagId === current);
+  const entry = now.entries.find(({ tagId }) => tagId === at);
   if (!isNamed)
     return (
       <Frame>
@@ -47,6 +46,7 @@ export function PhoneRun({ id }: { readonly id: string }) {
           onSubmit={(e) => {
             e.preventDefault();
             rememberName(who.trim());
+            setAt(nextOpen(now.entries, null));
             setIsNamed(true);
           }}
         >
@@ -70,7 +70,7 @@ export function PhoneRun({ id }: { readonly id: string }) {
             .filter(({ state }) => state === 'failed' || state === 'skipped')
             .map((each) => (
               <li key={each.tagId}>
-                <button type="button" className="btn w-full justify-between" onClick={() => setAt(each.tagId)}>
+                <button type="button" className="btn btn-outline w-full justify-between" onClick={() => setAt(each.tagId)}>
                   {now.labels[each.tagId]?.name ?? 'a tag that is gone'}{' '}
                   <span className="is-bad">{each.state === 'failed' ? 'differs' : 'skipped'}</span>
                 </button>
@@ -98,7 +98,8 @@ function One({
   readonly now: RunNow;
   readonly entry: RunEntry;
   readonly who: string;
-  readonly onGo: (tagId: string) => void;
+  /** Null: all were looked at. */
+  readonly onGo: (tagId: string | null) => void;
 }) {
   const { tagId } = entry;
   const label = now.labels[tagId];
@@ -122,9 +123,10 @@ function One({
       stop.abort();
     };
   }, [now.run.id, tagId]);
-  const go = (): void => {
-    const to = nextOpen(now.entries, tagId);
-    onGo(to ?? tagId);
+  /** To the next that nobody has looked at; skipped ones are listed at the end. */
+  const go = (entries = now.entries): void => {
+    const to = nextOpen(entries, tagId);
+    onGo(entries.find((each) => each.tagId === to)?.state === 'open' ? to : null);
   };
   const compare = async (seen: string): Promise<void> => {
     setBusy(true);
@@ -132,16 +134,16 @@ function One({
     const { witness, how } = now.run;
     const where = witness === 'channel' || witness === 'page' ? 'display' : witness;
     const done = await run.check(tagId, { kind: 'typed', text: seen, who, where, how });
-    await run.reload();
+    const after = await run.reload();
     setBusy(false);
     if (!done.ok) setProblem(done.problem);
-    else if (done.value.proof && done.value.proof.outcome !== 'failed') go();
+    else if (done.value.proof && done.value.proof.outcome !== 'failed') go(after?.entries);
     else setResult(done.value);
   };
   const say = async (step: 'skipped' | 'note', words: string): Promise<void> => {
-    await run.say(tagId, who, { step, words });
+    const said = await run.say(tagId, who, { step, words });
     setNote(null);
-    if (step === 'skipped') go();
+    if (step === 'skipped') go(said.ok ? said.value.entries : undefined);
   };
   const choices = [...(look?.choices ?? []), ...(label?.states ?? [])].filter((each, i, all) => all.indexOf(each) === i);
   return (
@@ -178,10 +180,10 @@ function One({
           ))}
           {result.isUnexplained ? <p>Nothing that is looked for explains it. Is it the right value?</p> : null}
           <div className="grid grid-cols-2 gap-2">
-            <button type="button" className="btn btn-lg" onClick={() => setResult(null)}>
+            <button type="button" className="btn btn-outline btn-lg" onClick={() => setResult(null)}>
               Look again
             </button>
-            <button type="button" className="btn btn-lg btn-primary" onClick={go}>
+            <button type="button" className="btn btn-lg btn-primary" onClick={() => go()}>
               Next <ArrowRight size={18} aria-hidden />
             </button>
           </div>
@@ -194,7 +196,7 @@ function One({
           {look && !look.isGood ? <p className="is-bad">{look.quality}</p> : null}
           <div className="grid grid-cols-2 gap-2" role="group" aria-label="It shows">
             {choices.map((each) => (
-              <button key={each} type="button" className="btn btn-xl num h-16 text-xl" disabled={busy} onClick={() => void compare(each)}>
+              <button key={each} type="button" className="btn btn-outline num h-16 text-xl" disabled={busy} onClick={() => void compare(each)}>
                 {each}
               </button>
             ))}
@@ -252,10 +254,10 @@ function One({
         >
           <ArrowLeft size={18} aria-hidden />
         </button>
-        <button type="button" className="btn btn-lg" onClick={() => setNote(note === null ? '' : null)}>
+        <button type="button" className="btn btn-outline btn-lg" onClick={() => setNote(note === null ? '' : null)}>
           Note
         </button>
-        <button type="button" className="btn btn-lg" disabled={busy} onClick={() => void say('skipped', '')}>
+        <button type="button" className="btn btn-outline btn-lg" disabled={busy} onClick={() => void say('skipped', '')}>
           Skip <SkipForward size={18} aria-hidden />
         </button>
       </footer>
