@@ -1,6 +1,6 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work`, `-- hosts`, `-- checks` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work`, `-- hosts`, `-- checks`, `-- recording` or `-- hardening` runs one part.
  */
 import { checks } from './checks.ts';
 import { isMet, type Figure } from './figure.ts';
@@ -16,6 +16,7 @@ import { panelPages } from './panelPages.ts';
 import { hostDay } from './hostDay.ts';
 import { panelHosts } from './panelHosts.ts';
 import { panelsAtWork } from './panelsAtWork.ts';
+import { recording } from './recording.ts';
 import { projectFiles } from './projectFiles.ts';
 import { serverLoad } from './serverLoad.ts';
 
@@ -33,6 +34,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   'at-work': panelsAtWork,
   hosts: panelHosts,
   checks,
+  recording,
   hardening,
 };
 if (process.argv[2] === '--host-day') await hostDay(Number(process.argv[3]));

@@ -151,6 +151,18 @@ export class LiveTable {
     return newest && newest.n > 0 ? newest : null;
   }
 
+  /** What came last over the wire of a tag; its bytes are written over by the next arrival. Null before there is anything. */
+  wireOf(
+    tagId: string,
+  ): { readonly at: number; readonly bytes: Uint8Array | null; readonly reason: string; readonly signal: EffectiveSignal | null } | null {
+    const newest = this.#newest.get(tagId);
+    if (!newest || newest.n === 0) return null;
+    const { at, wire, quality, signal } = newest;
+    // Bytes that are too old are no value any more.
+    const bytes = wire?.kind === 'bytes' && quality.reason !== 'overdue' && quality.reason !== 'stopped' ? wire.bytes : null;
+    return { at, bytes, reason: bytes ? '' : (quality.reason ?? ''), signal };
+  }
+
   /** Clock time of the newest sample of a tag, 0 before there is one. */
   arrivedAt(tagId: string): number {
     return this.#newest.get(tagId)?.at ?? 0;

@@ -16,6 +16,8 @@ import { NetworkStore } from '@/store/networkStore.ts';
 import { PanelHostStore } from '@/store/panelHostStore.ts';
 import { PictureStore } from '@/store/pictureStore.ts';
 import { CheckRunStore } from '@/store/checkRunStore.ts';
+import { RecorderStore } from '@/store/recorderStore.ts';
+import { RecordingRing } from '@/store/recordingRing.ts';
 import { Trail } from '@/store/trail.ts';
 import { ProjectStore } from '@/store/projectStore.ts';
 import { SecretBox, secretTable } from '@/store/secretBox.ts';
@@ -27,6 +29,7 @@ import { CheckService } from './checks/checkService.ts';
 import { DrawnPages, type AskPages } from './checks/drawnPages.ts';
 import { DrawnWatch } from './checks/drawnWatch.ts';
 import { Proofs } from './checks/proofs.ts';
+import { Recorder } from './checks/recorder.ts';
 import { ReportService } from './checks/reportService.ts';
 import { RunService } from './checks/runService.ts';
 import { Surroundings } from './checks/surroundings.ts';
@@ -55,6 +58,7 @@ export interface Services extends Omit<PanelWork, 'start' | 'wantAlwaysRead' | '
   readonly checks: CheckService;
   readonly runs: RunService;
   readonly reports: ReportService;
+  readonly recorder: Recorder;
   readonly connections: ConnectionService;
   readonly traces: TraceService;
   readonly buses: BusService;
@@ -139,6 +143,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const drawn = new DrawnPages(model, engine.live, { pages: askPages, sceneOf: (panelId) => panels.scene(panelId) });
   const checks = new CheckService(model, engine, proofs, drawn, new Surroundings(model, memory));
   const watch = new DrawnWatch(model, drawn, clock, { openPages: () => desks.pagesOpen, keep: (tagId) => engine.live.keep(tagId) });
+  const recorder = new Recorder(model, engine.live, clock, await RecordingRing.open(host.folder), new RecorderStore(database));
   const runs = new RunService(model, checks, new CheckRunStore(database), trail, clock);
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const lists = new ListService(
@@ -174,6 +179,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   backups.start();
   await troubles.start();
   watch.start();
+  await recorder.start();
   audit.record('started', '', host.startedAgain && `again by itself: ${host.startedAgain}`);
   const loop = watchLoop();
   return {
@@ -181,6 +187,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     projects,
     checks,
     runs,
+    recorder,
     reports: new ReportService(model, proofs, runs, trail, clock),
     copies,
     lists,
@@ -218,6 +225,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
       await work.endWriting();
       await backups.close();
       watch.close();
+      await recorder.close();
       troubles.close();
       audit.record('ended', '', '');
       await work.close();
