@@ -172,6 +172,8 @@ export interface MemoryArea {
   readonly words: string;
   /** Of one cell, which has one address. */
   readonly cellBits: number;
+  /** What one cell is called: `register`. */
+  readonly cell: string;
   readonly cells: number;
   readonly canWrite: boolean;
 }

@@ -21,7 +21,7 @@ export interface TroubleSources {
   readonly startedAgain: string;
   /** Proof records that are not what was signed here. */
   doubt(): { readonly altered: number; readonly gaps: number };
-  /** Pages that have shown something else than their registers hold; null while none does. */
+  /** Pages that have shown something else than their controllers hold; null while none does. */
   disagreement(): string | null;
 }
 

@@ -11,6 +11,8 @@ import { MANIFEST, SCHEMA_FILE, type Manifest } from './manifest.ts';
 const UNCOUNTED: readonly string[] = ['tallies', 'schema_version'];
 /** Records that only ever grow. */
 const GROWING = ['change_log', 'trail', 'audit'];
+/** What they are called now, where a folder of before has noted them by another name. */
+const RENAMED: Readonly<Record<string, string>> = { proofs: 'trail' };
 /** The schema that brought the tallies. */
 const COUNTED_SINCE = 10;
 /** What lies in a data folder that was in use. */
@@ -64,12 +66,15 @@ export async function checkTallies(database: Database, manifest: Manifest | null
     for (const name of known) if (!stored.has(name) && !UNCOUNTED.includes(name)) wrong.push(`what ${name} should hold is no longer known`);
   if (wrong.length > 0) throw new DamagedFolder(`The database is damaged: ${wrong.join('; ')}.`, true);
   const reached = await reachedBy(database);
-  for (const [name, before] of Object.entries(manifest?.reached ?? {}))
+  for (const [noted, before] of Object.entries(manifest?.reached ?? {})) {
+    const isRenamed = !known.includes(noted);
+    const name = isRenamed ? (RENAMED[noted] ?? noted) : noted;
     if (before > (reached[name] ?? 0))
       throw new DamagedFolder(
         `The database is older than the data folder: ${name} goes to ${reached[name] ?? 0}, it went to ${before} before.`,
         true,
       );
+  }
 }
 
 /** Begins to count tables that are not counted yet. @param anew counts the others anew, too, after a migration */
@@ -103,7 +108,9 @@ export async function keepTallies(database: Database, anew: boolean): Promise<vo
 /** The last number in each table that only grows. */
 export async function reachedBy(database: Database): Promise<Manifest['reached']> {
   const known = await tables(database);
-  const each = GROWING.filter((table) => known.includes(table)).map((name) => `select '${name}' as name, coalesce(max(seq), 0) as seq from ${name}`);
+  // Before the trail was one, there were proofs alone.
+  const growing = [...GROWING, ...Object.keys(RENAMED)];
+  const each = growing.filter((table) => known.includes(table)).map((name) => `select '${name}' as name, coalesce(max(seq), 0) as seq from ${name}`);
   const rows = each.length === 0 ? [] : await database.query(each.join(' union all '));
   return Object.fromEntries(rows.map((row) => [String(row.name), Number(row.seq)]));
 }

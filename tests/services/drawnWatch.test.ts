@@ -56,7 +56,7 @@ describe('a text that is not what its register holds', () => {
     await after(2 * SCAN_MS);
     expect(watch.sentence).toBeNull();
     await after(1000);
-    expect(watch.sentence).toBe('Kiln, bed_temp shows 99.9 where its register gives 98.2, for 7 s.');
+    expect(watch.sentence).toBe('Kiln, bed_temp shows 99.9 where its controller holds 98.2, for 7 s.');
   });
   test('is told no more once it agrees, and the time begins anew', async () => {
     await watch.look();

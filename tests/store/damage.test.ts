@@ -68,7 +68,7 @@ describe('a data folder that is whole', () => {
     await database.query(`delete from panels where name like '%7%'`);
     await expect(database.transaction([{ sql: 'delete from panels' }, { sql: 'select nothing' }])).rejects.toThrow();
     await database.transaction([{ sql: `insert into panels (id, name) select gen_random_uuid(), 'x' || g from generate_series(1, 500) g` }]);
-    await database.query('truncate proofs');
+    await database.query('truncate trail');
     await database.close();
     expect(await refusal()).toBe('opened');
   });

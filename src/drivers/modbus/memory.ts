@@ -12,6 +12,7 @@ export const memory: MemoryPart = {
     id,
     words: `${AREA_WORDS[id]}s`,
     cellBits: isRegisterArea(id) ? 16 : 1,
+    cell: isRegisterArea(id) ? 'register' : 'bit',
     cells: CELLS,
     canWrite: id === 'HR' || id === 'CO',
   })),

@@ -1,5 +1,5 @@
 /**
- * Looks all the time whether what open pages have drawn is what their registers hold. A page takes a moment to draw a new value; a text that
+ * Looks all the time whether what open pages have drawn is what their controllers hold. A page takes a moment to draw a new value; a text that
  * disagrees for longer than two scans is reported.
  */
 import type { PageCheck } from '@/core/check/proof.ts';
@@ -104,7 +104,7 @@ export class DrawnWatch {
       const seconds = Math.round(sinceMs / 1000);
       return expected === null
         ? `${pageName}, ${label} has shown ${drawn} for ${seconds} s though its value is another`
-        : `${pageName}, ${label} shows ${drawn} where its register gives ${expected}, for ${seconds} s`;
+        : `${pageName}, ${label} shows ${drawn} where its controller holds ${expected}, for ${seconds} s`;
     });
     return `${told.join('; ')}${all.length > MOST_TOLD ? `; and ${all.length - MOST_TOLD} more` : ''}.`;
   }

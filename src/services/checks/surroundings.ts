@@ -23,7 +23,7 @@ export class Surroundings {
   /** What the memory of a tag is made of; null where its source gives values, not bytes. */
   cellsOf(signal: EffectiveSignal): Cells | null {
     const area = signal.span && signal.driver?.memory?.areas.find(({ id }) => id === signal.span?.area);
-    return area ? { bytes: bytesOf(area.cellBits), name: area.cellBits === 1 ? 'bit' : 'register' } : null;
+    return area ? { bytes: bytesOf(area.cellBits), name: area.cell } : null;
   }
 
   /** The value with what lies around it; without, where the device does not tell. */

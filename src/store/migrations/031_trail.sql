@@ -1,6 +1,7 @@
 -- Every step of a check is a record of one chain, its proofs among them. `body` is null for what was signed before there was more to say.
 alter table proofs rename to trail;
 alter index proofs_by_tag rename to trail_by_tag;
+update tallies set name = 'trail' where name = 'proofs';
 alter table trail add column kind text not null default 'proof' check (kind in ('proof', 'step'));
 alter table trail alter column kind drop default;
 alter table trail add column outcome text check (outcome in ('proven', 'consistent', 'failed', 'waived'));

@@ -3,6 +3,7 @@ import { UUID } from '@/core/patterns.ts';
 import { array, boolean, mixed, number, object, string } from 'yup';
 import { draftChoicesSchema } from '@/core/taglist/choicesSchema.ts';
 import { HOWS, WITNESS_KINDS, type How, type WitnessKind } from '@/core/check/proof.ts';
+import { MOST_HOURS, MOST_MEGABYTES, MOST_PAST_TAGS } from '@/core/check/recording/settings.ts';
 import { LONGEST_NAME, LONGEST_NOTE, MOST_TAGS } from '@/core/check/run.ts';
 import { SAID_STEPS } from '@/core/check/trailStep.ts';
 import { ALARM_ACTS, type AlarmAct } from '@/core/alarm/alarmLine.ts';
@@ -292,3 +293,28 @@ export const RUN_STEP_BODY = object({
   .noUnknown(true, only);
 
 export const END_RUN_BODY = object({ who: who(), ended: boolean().required('Say whether it is ended.') }).noUnknown(true, only);
+
+const moment = (what: string) => number().integer(`${what} is in whole milliseconds since 1970.`).min(0).max(8.64e15).required(`${what} is missing.`);
+
+export const RECORDER_BODY = object({
+  deviceIds: array().of(id('A device')).max(1000, 'At most 1000 devices.').required('Say which devices are recorded.'),
+  hours: number()
+    .integer('Whole hours.')
+    .min(1, 'An hour at least.')
+    .max(MOST_HOURS, `At most ${MOST_HOURS} hours.`)
+    .required('Say for how many hours.'),
+  megabytes: number()
+    .integer('Whole megabytes.')
+    .min(10, '10 MB at least.')
+    .max(MOST_MEGABYTES, `At most ${MOST_MEGABYTES} MB.`)
+    .required('Say how much room it may take.'),
+}).noUnknown(true, only);
+
+export const PAST_LOOK_BODY = object({
+  moment: moment('The moment'),
+  tagIds: array().of(id('A tag')).min(1, 'Say which tags.').max(MOST_PAST_TAGS, `At most ${MOST_PAST_TAGS} tags.`).required('Say which tags.'),
+}).noUnknown(true, only);
+
+export const PAST_HISTORY_BODY = object({ tagId: id('The tag'), from: moment('The beginning'), to: moment('The end') })
+  .test('span', 'The end comes before the beginning.', ({ from, to }) => to >= from)
+  .noUnknown(true, only);
