@@ -25,7 +25,7 @@ function watching(elements: number): DrawnWatch {
   const pages = {
     check: async (tagId: string) => {
       asked++;
-      return drawn.map((each) => ({ elementId: `e${tagId.slice(1)}`, pageName: 'Kiln', label: '', drawn: '99.9', sample: 1, expected: '98.2', verdict: 'differs', ...each }) as PageCheck); // prettier-ignore
+      return drawn.map((each) => ({ elementId: `e${tagId.slice(1)}`, pageName: 'Kiln', label: '', drawn: '99.9', sample: 1, expected: '98.2', verdict: 'differs', ...each })); // prettier-ignore
     },
   } as unknown as DrawnPages;
   return new DrawnWatch(model, pages, clock, {

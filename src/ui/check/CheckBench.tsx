@@ -1,6 +1,6 @@
 'use client';
 /** Proves tags: wire and panel compared, then what a witness says who does not use the mapping. One by one, or in a run that is kept. */
-import { History, Play, Search } from 'lucide-react';
+import { History, Play, Rewind, Search } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { v7 as uuid } from 'uuid';
 import { WITNESSES, WITNESS_KINDS, type CheckResult, type WitnessKind } from '@/core/check/proof.ts';
@@ -13,6 +13,7 @@ import { matching } from '../live/tagSearch.ts';
 import { CheckTable } from './CheckTable.tsx';
 import { NextToCheck } from './NextToCheck.tsx';
 import { DrawnForRun, PagePreview } from './PagePreview.tsx';
+import { PastDialog } from './PastDialog.tsx';
 import { ProofCard } from './ProofCard.tsx';
 import { RunBar } from './RunBar.tsx';
 import { RunsDialog } from './RunsDialog.tsx';
@@ -45,6 +46,7 @@ export function CheckBench() {
   const [progress, setProgress] = useState<{ readonly done: number; readonly all: number } | null>(null);
   const [shownState, setShownState] = useState<ShownState>('all');
   const [isListing, setIsListing] = useState(false);
+  const [isPast, setIsPast] = useState(false);
   /** The page that is drawn for a run by itself. */
   const [drawnPage, setDrawnPage] = useState<string | null>(null);
   const stop = useRef<AbortController | null>(null);
@@ -230,6 +232,9 @@ export function CheckBench() {
               />
             </label>
             <span className="flex-1" />
+            <button type="button" className="btn btn-sm btn-ghost" onClick={() => setIsPast(true)}>
+              <Rewind size={14} aria-hidden /> Past
+            </button>
             {run.now ? null : (
               <>
                 <button type="button" className="btn btn-sm btn-ghost" onClick={() => setIsListing(true)}>
@@ -273,6 +278,7 @@ export function CheckBench() {
           )}
         </section>
       </div>
+      {isPast ? <PastDialog tags={tags} tag={tag} onClose={() => setIsPast(false)} /> : null}
       {isListing ? (
         <RunsDialog
           onClose={() => setIsListing(false)}

@@ -61,9 +61,9 @@ class OtherParty {
 
   async ask<T>(question: object): Promise<T> {
     this.#process.stdin.write(`${JSON.stringify(question)}\n`);
-    const { value, done } = (await this.#lines.next()) as IteratorResult<string>;
-    if (done) throw new Error('the other party has ended: is python3 there?');
-    return JSON.parse(value) as T;
+    const next: IteratorResult<string, undefined> = await this.#lines.next();
+    if (next.done) throw new Error('the other party has ended: is python3 there?');
+    return JSON.parse(next.value) as T;
   }
 
   close(): void {

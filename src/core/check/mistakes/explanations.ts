@@ -156,7 +156,7 @@ function behaviourOf(way: Way, probes: readonly Sight[]): string {
   return probes
     .map((sight) => {
       const { value, number } = shownBy(way, sight);
-      return value === null ? '' : number === null ? String(value) : number.toPrecision(11);
+      return typeof value === 'string' ? value : number === null ? '' : number.toPrecision(11);
     })
     .join('|');
 }

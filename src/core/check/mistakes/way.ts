@@ -76,7 +76,8 @@ export function textBy(way: Way, sight: Sight): string {
 /** What tells two texts apart, without the text, which is dear to make: the number to the places that are shown, or the value. */
 export function markBy(way: Way, sight: Sight): string | number {
   const { value, number } = shownBy(way, sight);
-  if (number === null || typeof value === 'boolean') return value === null ? 'nothing' : String(value);
+  if (typeof value === 'boolean' || typeof value === 'string') return String(value);
+  if (number === null) return 'nothing';
   const { decimals } = way.def;
   if (decimals === null) return number;
   const places = Math.max(0, decimals - way.point);
