@@ -6,7 +6,7 @@ import { pathParts } from '@/core/check/digest.ts';
 import { likelyTexts, notRuledOut, told } from '@/core/check/explained.ts';
 import { provesMapping, type CheckResult, type How, type Outcome, type PageCheck, type Proof, type WitnessKind } from '@/core/check/proof.ts';
 import { investigate, type Looked } from '@/core/check/mistakes/investigation.ts';
-import { mistakesOf, type Cells } from '@/core/check/mistakes/mistakeSpace.ts';
+import { mistakesOf } from '@/core/check/mistakes/mistakeSpace.ts';
 import { agreesWith, type Seen } from '@/core/check/mistakes/observation.ts';
 import { sightWith } from '@/core/check/mistakes/tellingValues.ts';
 import { wayOf } from '@/core/check/mistakes/way.ts';
@@ -20,6 +20,7 @@ import { isDecimal } from '@/core/value/decimal.ts';
 import { asNumber, toJson, type EngValue } from '@/core/value/engineering.ts';
 import { qualityInWords } from '@/core/value/quality.ts';
 import type { Clock } from '@/drivers/contract.ts';
+import { cellsOf } from '@/mapping/cells.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
@@ -144,7 +145,7 @@ export class CheckService {
       text,
       quality: qualityInWords(quality),
       isGood: quality.level !== 'bad',
-      choices: likelyTexts(signal.value.def, this.#around.cellsOf(signal.value), sight),
+      choices: likelyTexts(signal.value.def, cellsOf(signal.value), sight),
     });
   }
 
@@ -161,12 +162,6 @@ export class CheckService {
   forget(tagId: string): void {
     this.#looked.delete(`mapping${tagId}`);
     this.#looked.delete(`controller${tagId}`);
-  }
-
-  /** What of a tag's memory may be taken for something else. */
-  cellsOf(tagId: string): Cells | null {
-    const signal = this.#model.effective(tagId);
-    return signal.ok ? this.#around.cellsOf(signal.value) : null;
   }
 
   /** A reading of this moment, asked for after the call. */
@@ -259,7 +254,7 @@ export class CheckService {
     context: CheckContext & { readonly isStill: boolean },
   ): Promise<Judged> {
     const where: WitnessKind = witness.kind === 'control' ? 'channel' : (witness.where ?? 'display');
-    const cells = this.#around.cellsOf(signal);
+    const cells = cellsOf(signal);
     const sight = await this.#around.around(tagId, signal, reading.wire);
     const side = where === 'panel' ? 'mapping' : 'controller';
     const known = this.#looked.get(side + tagId);

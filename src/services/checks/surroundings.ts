@@ -1,8 +1,9 @@
 /** The memory around a tag, read beside the scan: what another way to read it would find there. */
-import { FARTHEST_CELLS, type Cells } from '@/core/check/mistakes/mistakeSpace.ts';
+import { FARTHEST_CELLS } from '@/core/check/mistakes/mistakeSpace.ts';
 import type { Sight } from '@/core/check/mistakes/way.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import type { WireValue } from '@/core/signal.ts';
+import { areaOf, cellBytes } from '@/mapping/cells.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import type { MemoryService } from '../memoryService.ts';
@@ -20,21 +21,15 @@ export class Surroundings {
     this.#memory = memory;
   }
 
-  /** What the memory of a tag is made of; null where its source gives values, not bytes. */
-  cellsOf(signal: EffectiveSignal): Cells | null {
-    const area = signal.span && signal.driver?.memory?.areas.find(({ id }) => id === signal.span?.area);
-    return area ? { bytes: bytesOf(area.cellBits), name: area.cell } : null;
-  }
-
   /** The value with what lies around it; without, where the device does not tell. */
   async around(tagId: string, signal: EffectiveSignal, wire: WireValue): Promise<Sight> {
     const alone: Sight = { wire, around: null };
     const tag = this.#model.get('tag', tagId);
     const { span } = signal;
-    const area = span && signal.driver?.memory?.areas.find(({ id }) => id === span.area);
+    const area = areaOf(signal);
     const device = this.#memory.of((tag && deviceIdOf(tag)) ?? '');
     if (!span || !area || !device.ok || wire.kind !== 'bytes' || signal.index) return alone;
-    const size = bytesOf(area.cellBits);
+    const size = cellBytes(area);
     const cell = Math.floor(span.from / area.cellBits);
     const own = Math.ceil(wire.bytes.length / size);
     const from = Math.max(0, cell - FARTHEST_CELLS);
@@ -53,9 +48,4 @@ export class Surroundings {
     bytes.set(wire.bytes, at);
     return { wire, around: { bytes, at } };
   }
-}
-
-/** A single bit comes as a byte of its own. */
-function bytesOf(cellBits: number): number {
-  return cellBits === 1 ? 1 : cellBits / 8;
 }

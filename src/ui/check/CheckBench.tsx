@@ -1,6 +1,6 @@
 'use client';
 /** Proves tags: wire and panel compared, then what a witness says who does not use the mapping. One by one, or in a run that is kept. */
-import { History, Play, Rewind, Search } from 'lucide-react';
+import { Eye, History, Play, Rewind, Search } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { v7 as uuid } from 'uuid';
 import { WITNESSES, WITNESS_KINDS, type CheckResult, type WitnessKind } from '@/core/check/proof.ts';
@@ -19,6 +19,7 @@ import { RunBar } from './RunBar.tsx';
 import { RunsDialog } from './RunsDialog.tsx';
 import { pagesShowing, scopeName, scopesOf, tagsOf, type ScopeKey } from './scope.ts';
 import { useRun } from './useRun.ts';
+import { MOST_WATCHED, rememberWatched } from './watch/watchedTags.ts';
 
 /** As many as a browser asks one server at once: a slow device must not hold up the others. */
 const AT_ONCE = 5;
@@ -232,6 +233,14 @@ export function CheckBench() {
               />
             </label>
             <span className="flex-1" />
+            <a
+              className="btn btn-sm btn-ghost"
+              href="/check/watch"
+              title="The tags listed here, or those watched before, live with how far and how fast they went"
+              onClick={() => tags.length <= MOST_WATCHED && rememberWatched(tags.map(({ id }) => id))}
+            >
+              <Eye size={14} aria-hidden /> Watch
+            </a>
             <button type="button" className="btn btn-sm btn-ghost" onClick={() => setIsPast(true)}>
               <Rewind size={14} aria-hidden /> Past
             </button>

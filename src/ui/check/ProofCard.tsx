@@ -13,6 +13,7 @@ import { ConsistentMark, ProofMark } from '../parts/StateMark.tsx';
 import { Explanations } from './Explanations.tsx';
 import { RunNotes } from './RunNotes.tsx';
 import type { RunInHand } from './useRun.ts';
+import { ValuesToTry } from './ValuesToTry.tsx';
 import { witnessOf } from './witnessOf.ts';
 
 const PAGE_WORDS = {
@@ -142,6 +143,7 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
           <Outcome tag={tag} result={outcome.value} witness={witness} onCured={cured} onFinding={findingOf(run, tag, who)} />
         ) : null}
       </div>
+      <ValuesToTry tag={tag} />
       {run.now ? <RunNotes tag={tag} who={who} run={run} onNext={onNext} /> : null}
     </section>
   );

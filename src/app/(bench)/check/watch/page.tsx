@@ -1,0 +1,5 @@
+import { WatchBench } from '@/ui/check/watch/WatchBench.tsx';
+
+export default function Page() {
+  return <WatchBench />;
+}
