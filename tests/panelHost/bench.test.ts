@@ -34,9 +34,9 @@ beforeAll(async () => {
     { kind: 'page', id: pageId, set: { panelId, name: 'Page', position: 0 } },
   ]);
   globalThis.fetch = async (url, init) => {
-    const path = new URL(String(url)).pathname.replace('/api/v1/host/', '');
+    const path = new URL(url instanceof Request ? url.url : url).pathname.replace('/api/v1/host/', '');
     if (answer) return answer(path);
-    const body = JSON.parse(String(init?.body)) as Record<string, string>;
+    const body = JSON.parse(typeof init?.body === 'string' ? init.body : '{}') as Record<string, string>;
     if (path === 'hello') return Response.json(at.host.greeting());
     if (path === 'pair') return told(await at.host.pairing.begin(body.bench ?? '', body.key ?? ''));
     if (path === 'prove') return told(await at.host.prove(body.pairing ?? '', body.proof ?? ''));

@@ -215,7 +215,7 @@ describe('a remedy that is offered', () => {
           if (cure === null || remedy === null) continue;
           const tagSet = remedy.changes.find(({ kind }) => kind === 'tag')?.set ?? {};
           const scaleSet = remedy.changes.find(({ kind }) => kind === 'scale')?.set as { scale: Scale } | undefined;
-          const after = projectOf([{ ...tag, ...tagSet } as typeof tag], scaleSet ? { [tag.id]: scaleSet.scale } : given).effective(tag.id);
+          const after = projectOf([{ ...tag, ...tagSet }], scaleSet ? { [tag.id]: scaleSet.scale } : given).effective(tag.id);
           if (!after.ok) throw new Error(`${remedy.label}: ${after.problem.message}`);
           const said = shownBy(way, sightAt(16, size));
           const now = shownBy(wayOf(after.value.def), sightAt(16 + way.at, isBit ? 2 : after.value.def.type.bytes));

@@ -137,7 +137,8 @@ function silent(address: string, error: unknown, patienceMs: number): Result<nev
       'Look whether the panel host still runs; what runs on it is as it was, or new, never between.',
       'address',
     );
-  const code = String((cause as { readonly code?: unknown } | undefined)?.code ?? '');
+  const told = (cause as { readonly code?: unknown } | undefined)?.code;
+  const code = typeof told === 'string' ? told : '';
   const why =
     code === 'ECONNREFUSED'
       ? 'nothing listens there'
