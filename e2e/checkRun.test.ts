@@ -115,10 +115,10 @@ describe('the proof of a tag', () => {
 describe('a run that is typed in', () => {
   test('goes on by itself where it agrees, and stops where it differs', async () => {
     await bench.press('Close', '[data-run]');
-    await kiln.hold(true);
-    await bench.fill('Find tags to check', 'hall');
+    // Set points stand still.
+    await bench.fill('Find tags to check', 'set point');
     await bench.choose('Against whom', 'display');
-    await bench.press('Begin a run of 2');
+    await bench.press('Begin a run of 3');
     const [first, second] = await bench.page.$$eval('[role=grid] [data-tag]', (rows) => rows.map((r) => r.getAttribute('data-tag') ?? ''));
     await bench.find(`section[aria-label="Check of ${first ?? ''}"]`);
     await bench.fill('What you see at the controller', String(await kiln.value(first ?? '')));
@@ -126,7 +126,7 @@ describe('a run that is typed in', () => {
     await bench.find(`section[aria-label="Check of ${second ?? ''}"]`);
     await bench.fill('What you see at the controller', '123456');
     await bench.page.keyboard.press('Enter');
-    await bench.sees('1 agree · 1 differ · 0 open', '[data-counts]');
+    await bench.sees('1 agree · 1 differ · 1 open', '[data-counts]');
     await bench.find(`section[aria-label="Check of ${second ?? ''}"]`);
   });
 
@@ -136,18 +136,18 @@ describe('a run that is typed in', () => {
     await bench.sees('The server does not answer');
     server = await startServer(data.folder, port, demo());
     await bench.page.reload({ waitUntil: 'domcontentloaded' });
-    await bench.sees('1 agree · 1 differ · 0 open', '[data-counts]');
+    await bench.sees('1 agree · 1 differ · 1 open', '[data-counts]');
     expect(await runId()).toBe(id);
     await bench.press('Close', '[data-run]');
     await bench.press('Runs');
-    await bench.sees('1 agree · 1 differ · 0 open', 'dialog');
+    await bench.sees('1 agree · 1 differ · 1 open', 'dialog');
     await bench.press('Go on', 'dialog');
-    await bench.sees('1 agree · 1 differ · 0 open', '[data-counts]');
+    await bench.sees('1 agree · 1 differ · 1 open', '[data-counts]');
   });
 
   test('on a phone in front of the panel: what it shows is tapped, something else is typed, a third is skipped', async () => {
     await bench.press('Close', '[data-run]');
-    await bench.fill('Find tags to check', 'temp');
+    await bench.fill('Find tags to check', 'set point');
     await bench.choose('Against whom', 'panel');
     await bench.press('Begin a run of');
     await bench.sees('open', '[data-counts]');
@@ -175,6 +175,54 @@ describe('a run that is typed in', () => {
     await bench.sees('1 agree · 1 differ · 1 skipped', '[data-counts]');
     expect(phone.complaints).toEqual([]);
     await phone.page.close();
+  });
+});
+
+describe('the past', () => {
+  test('is decoded anew with the mapping that was put right since, beside what was shown then', async () => {
+    await bench.press('Close', '[data-run]');
+    await bench.fill('Find tags to check', 'bed_temp');
+    await bench.press('Past');
+    await bench.sees('Nothing is recorded', 'dialog');
+    await (await bench.find('dialog input[type=checkbox]')).click();
+    await bench.sees('59 tags recorded', 'dialog');
+    const id = await idOf('bed_temp');
+    const { tags } = await project();
+    const model = { get: () => tags.find((tag) => tag.id === id) ?? null } as unknown as Parameters<typeof pointSet>[0];
+    await sendCommand(server.address, 'words the wrong way round', [{ kind: 'tag', id, set: pointSet(model, id, { order: 'ABCD' }) }]);
+    await new Promise((resolve) => setTimeout(resolve, 2500));
+    const moment = await bench.page.evaluate(() => {
+      const field = document.querySelector<HTMLInputElement>('dialog input[type=datetime-local]');
+      const now = new Date(Date.now() - new Date().getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
+      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set?.call(field, now);
+      field?.dispatchEvent(new Event('input', { bubbles: true }));
+      return now;
+    });
+    expect(moment).toMatch(/^\d{4}-/);
+    expect((await fetch(`${server.address}/api/v1/undo`, { method: 'POST', headers: { origin: server.address } })).ok).toBe(true);
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await bench.press('Look at', 'dialog');
+    await bench.find('[data-past="bed_temp"]');
+    const cells = await bench.page.$$eval('[data-past="bed_temp"] td', (all) => all.map((cell) => cell.textContent ?? ''));
+    const truth = Number(await kiln.value('bed_temp'));
+    expect(Math.abs(parseFloat(cells[2] ?? '') - truth)).toBeLessThan(5);
+    expect(Math.abs(parseFloat(cells[1] ?? '') - truth)).toBeGreaterThan(5);
+    await bench.press('Close', 'dialog');
+  });
+});
+
+describe('watched tags', () => {
+  test('show how far they went, and what has changed since a snapshot', async () => {
+    await bench.press('Watch');
+    await bench.find('[data-watched="bed_temp"]');
+    await bench.press('Snapshot');
+    await bench.sees('= ', '[data-watched="bed_temp_sp"]');
+    await until('it has moved', async () => (await bench.text('[data-watched="bed_temp_in"]')).includes('≠'));
+    expect(await axeFinds(bench.page)).toEqual([]);
+    await bench.press('Watch bed_temp no more');
+    await until('it is gone', async () => (await bench.page.$('[data-watched="bed_temp"]')) === null);
+    await bench.page.reload({ waitUntil: 'domcontentloaded' });
+    await bench.find('[data-watched="bed_temp_in"]');
   });
 });
 

@@ -149,7 +149,6 @@ function Look({
 }) {
   const project = useProject();
   const [moment, setMoment] = useState(() => localText(Date.now() - 60_000));
-  const [latest] = useState(() => localText(Date.now()));
   const [values, setValues] = useState<readonly PastValue[] | null>(null);
   const [isOne, setIsOne] = useState(false);
   const recorded = tags.filter((each) => state.settings.deviceIds.includes(deviceIdOf(each) ?? ''));
@@ -175,15 +174,7 @@ function Look({
       >
         <label className="flex flex-col gap-1 font-semibold">
           Moment
-          <input
-            type="datetime-local"
-            step={1}
-            className="input input-sm num"
-            value={moment}
-            max={latest}
-            required
-            onChange={(e) => setMoment(e.target.value)}
-          />
+          <input type="datetime-local" step={1} className="input input-sm num" value={moment} required onChange={(e) => setMoment(e.target.value)} />
         </label>
         <button type="submit" className="btn btn-sm btn-primary" disabled={recorded.length === 0 || moment === ''}>
           Look at {counted(recorded.length, 'tag')}

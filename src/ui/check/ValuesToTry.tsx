@@ -30,7 +30,7 @@ function Told({ tag }: { readonly tag: Tag }) {
     <div className="mt-1 flex flex-col gap-1" data-telling>
       <p>
         Look where it is about <span className="num font-semibold">{values.map(({ shown }) => `${shown}${unit}`).join(', then ')}</span>: each of{' '}
-        {mistakes} plausible mistakes would show another number at one of them.
+        {mistakes} plausible mistakes would show another number {values.length === 1 ? 'there' : 'at one of them'}.
       </p>
       {def.range === null ? <p className="quiet">Chosen from all that its type holds; give the tag its expected range to stay within it.</p> : null}
       {hidden.length > 0 ? <p className="quiet">No value in its range would show: {said(hidden)}.</p> : null}

@@ -21,6 +21,8 @@ import { rawJsonText } from '../../signalPath/signalPath.ts';
 import { KEPT_MS, useWatched } from './useWatched.ts';
 import { MOST_WATCHED, rememberWatched, watchedTags } from './watchedTags.ts';
 
+/** What is left of the arithmetic where nothing moves. */
+const NEXT_TO_NOTHING = 1e-12;
 /** Lines that are told apart at a glance. */
 const MOST_LINES = 6;
 
@@ -61,7 +63,10 @@ export function WatchBench() {
     const fields = ['at', 'tag', 'value', 'unit', 'raw hex', 'least', 'most', 'rate per s', 'quality', 'snapshot'];
     saveCsv('watched.csv', Papa.unparse({ fields, data }, { newline: '\r\n', escapeFormulae: FORMULA }));
   };
-  const drawn = tags.filter((tag) => (watched.get(tag.id)?.points ?? []).some(({ number }) => number !== null)).slice(0, MOST_LINES);
+  const withNumbers = tags.filter((tag) => (watched.get(tag.id)?.points ?? []).some(({ number }) => number !== null));
+  // One that is chosen has the scale for itself.
+  const chosen = withNumbers.filter(({ id }) => id === selected);
+  const drawn = chosen.length > 0 ? chosen : withNumbers.slice(0, MOST_LINES);
   return (
     <div className="flex h-full min-h-0 flex-col gap-2">
       <h1 className="sr-only">Watch</h1>
@@ -224,7 +229,7 @@ function Row({
 }
 
 function shortNumber(value: number | null): string {
-  return value === null ? '' : String(Number(value.toPrecision(5)));
+  return value === null ? '' : String(Math.abs(value) < NEXT_TO_NOTHING ? 0 : Number(value.toPrecision(5)));
 }
 
 /** The numbers of all lines at the moments at which any of them came. */
