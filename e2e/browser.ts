@@ -42,6 +42,8 @@ export class Screen {
   }
 
   async go(step: string): Promise<void> {
+    // A dialog that is just closing still lies over everything else, and takes the click.
+    await this.page.waitForFunction(() => !document.querySelector('dialog:modal'));
     await (await this.find(`nav[aria-label="Line of work"] a[href="/${step.toLowerCase()}"]`)).click();
     await this.page.waitForFunction((path) => location.pathname.startsWith(path), {}, `/${step.toLowerCase()}`);
   }

@@ -65,6 +65,8 @@ test('no number ends before its last digit, however small its element is', async
   const glass = await Screen.open(browser, `${server.address}/panel/${panelId}`);
   await glass.sees('-1234567.891', '[data-label="value 220 64 flow"]');
   await glass.page.evaluate(() => document.fonts.ready);
+  // One that is just being replaced stands in no element for a moment.
+  await glass.page.waitForFunction(() => [...document.querySelectorAll('[data-drawn]')].every((one) => one.closest('[data-label]')));
   const drawn = await glass.page.$$eval('[data-drawn]', (all) =>
     all.map((one) => {
       const box = one.closest('[data-label]') as HTMLElement;
