@@ -158,8 +158,7 @@ export class LiveTable {
     const newest = this.#newest.get(tagId);
     if (!newest || newest.n === 0) return null;
     const { at, wire, quality, signal } = newest;
-    // Bytes that are too old are no value any more.
-    const bytes = wire?.kind === 'bytes' && quality.reason !== 'overdue' && quality.reason !== 'stopped' ? wire.bytes : null;
+    const bytes = wire?.kind === 'bytes' ? wire.bytes : null;
     return { at, bytes, reason: bytes ? '' : (quality.reason ?? ''), signal };
   }
 

@@ -62,6 +62,13 @@ describe('the newest samples', () => {
       expect([first?.text, bytes]).toEqual(['1', [0, 1]]);
     }
   });
+  test('the bytes of a controller that may have stopped are still what is shown; a lost value has none, and why', () => {
+    live.arrive('a', plain, wire(258), {}, 10, 1);
+    live.reinterpret('a', plain, { stopped: 'its heartbeat stands still' });
+    expect([...(live.wireOf('a')?.bytes ?? [])]).toEqual([1, 2]);
+    live.lose('a', qualityOf('silent'), null, 500, plain);
+    expect(live.wireOf('a')).toMatchObject({ bytes: null, reason: 'silent', at: 500 });
+  });
   test('no value is there without its quality and time, and a lost one keeps no number', () => {
     live.arrive('a', plain, wire(7), {}, 10, 1);
     live.lose('a', qualityOf('silent', 'No reply.'), null, 500, plain);
