@@ -297,6 +297,11 @@ export function planWrite(def: SignalDefinition, wanted: EngValue): Result<Write
         'Enter a value inside it, or change the raw range in Scale.',
       );
   }
+  return planRaw(def, raw);
+}
+
+/** The same for a raw value that the controller can hold, as one that it held before. */
+export function planRaw(def: SignalDefinition, raw: RawValue): Result<WritePlan> {
   if (def.isTyped) {
     const held = heldTyped(def.type, raw);
     if (!held.ok) return held;

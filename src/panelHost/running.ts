@@ -38,7 +38,7 @@ export async function run(loaded: LoadedProject, hosted: Hosted, { folder, clock
   for (const { digest, type, bytes } of loaded.pictures) await pictures.keep(digest, type, bytes);
   const stores = { ...files, pictures, localValues: null, alarms: { ...alarmsOf(files), close: async () => undefined } };
   const work = await createPanelWork(loaded.model, stores, { folder, clock, revision: () => 1 });
-  const status = (): Status => statusOf(work, { all: troubles() });
+  const status = (): Status => statusOf(work, { all: troubles() }, { values: [], isolated: [] });
   const services: RunningServices = {
     ...work,
     audit: files.audit,

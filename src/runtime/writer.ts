@@ -6,9 +6,20 @@ import { EQUAL, FOLLOW_MS } from '@/core/project/confirm.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
-import { engineeringOf, followWire, planWrite, textOf, unjudged, type SignalDefinition, type Stages, type WritePlan } from '@/core/signal.ts';
+import {
+  engineeringOf,
+  followWire,
+  planRaw,
+  planWrite,
+  textOf,
+  unjudged,
+  type SignalDefinition,
+  type Stages,
+  type WritePlan,
+} from '@/core/signal.ts';
 import { inOwnUnit, shownIn } from '@/core/units/shownIn.ts';
 import { isWithin, toDecimal, isDecimal, type Decimal } from '@/core/value/decimal.ts';
+import type { RawValue } from '@/core/value/codec.ts';
 import { formatValue, toJson, type EngValue } from '@/core/value/engineering.ts';
 import type { Confirming } from '@/core/manifest/driverManifest.ts';
 import type { DeviceSession, DriverFault, PointWrite } from '@/drivers/contract.ts';
@@ -127,6 +138,21 @@ export class Writer {
       plan: shown.value === def ? plan.value : inOwnTerms(def, plan.value),
       who: permitted.value,
     });
+  }
+
+  /** Writes a raw value that the tag has held, or was given, before. */
+  prepareRaw(tagId: string, raw: RawValue, writer: Permitted): Result<PreparedWrite> {
+    const tag = this.#model.get('tag', tagId);
+    const signal = this.#engine.signalOf(tagId);
+    if (!tag || !signal.ok) return signal.ok ? fail('gone', 'The tag is no longer there.') : signal;
+    const plan = planRaw(signal.value.def, raw);
+    if (!plan.ok) return plan;
+    const permitted = this.#permitted(tag, writer);
+    if (!permitted.ok) return permitted;
+    const session = this.#engine.sessionOf(tag);
+    if (!session) return fail('offline', 'The device is not online.', 'Bring it online, and try again.');
+    const { achieved } = plan.value;
+    return ok({ target: this.#targetOf(tag, signal.value, session), asked: achieved, entered: '', plan: plan.value, who: permitted.value });
   }
 
   /** Switches off what was switched on here before the server's last start, whether the device is unlocked or not. */

@@ -17,12 +17,28 @@ import type { PlannedChange, ProjectModel } from '@/model/projectModel.ts';
 import type { WriteGuard } from '@/runtime/writeGuard.ts';
 import type { PreparedWrite, Writer } from '@/runtime/writer.ts';
 import { isoTime } from '@/runtime/clock.ts';
-import type { HoldEntry, HoldJournal } from '@/store/holdJournal.ts';
+import type { EntryJournal, Journaled } from '@/store/entryJournal.ts';
+import { placeInWords } from './placeInWords.ts';
 import { isOff, switchOff, TOLD_MS } from './switchingOff.ts';
 import type { WriteService } from './writeService.ts';
 
 /** Changes that are looked at in one turn. */
 const SLICE = 2000;
+
+/** What is held on: noted on the disk before it goes on. */
+export interface HoldEntry {
+  readonly holdId: string;
+  readonly tagId: string;
+  readonly tagName: string;
+  readonly deviceName: string;
+  /** Of the signal path: it is switched off only where it was switched on. */
+  readonly digest: string;
+  /** Where that is, for the person who has to go there. */
+  readonly place: string;
+  /** ISO time. */
+  readonly at: string;
+}
+export const HELD_BUTTONS: Journaled<HoldEntry> = { file: 'held.jsonl', idOf: ({ holdId }) => holdId };
 
 interface Held {
   readonly tag: Tag;
@@ -53,7 +69,7 @@ interface Ending {
 /** What the service needs beside its colleagues. */
 interface HoldLinks {
   readonly isConnected: (linkId: string) => boolean;
-  readonly journal: HoldJournal;
+  readonly journal: EntryJournal<HoldEntry>;
   /** What was on when the server before ended. */
   readonly left: readonly HoldEntry[];
 }
@@ -298,18 +314,13 @@ export class HoldService {
 
   #entryOf(holdId: string, { tag, off }: Held): HoldEntry {
     const { signal } = off.target;
-    const device = this.#model.get('device', deviceIdOf(tag) ?? '');
-    const link = device && this.#model.get('link', device.linkId);
-    const place = signal.driver
-      ? `${signal.driver.notation.format(signal.canonical, signal.def.type, device?.dialect ?? {})} of ${device?.name ?? 'its device'} on ${link?.name ?? 'its link'}`
-      : 'a value of Mill Latch itself';
     return {
       holdId,
       tagId: tag.id,
       tagName: tag.name,
-      deviceName: device?.name ?? '',
+      deviceName: this.#model.get('device', deviceIdOf(tag) ?? '')?.name ?? '',
       digest: signal.digest,
-      place,
+      place: placeInWords(this.#model, tag, signal),
       at: isoTime(this.#clock),
     };
   }

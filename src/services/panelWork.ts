@@ -11,7 +11,7 @@ import { Engine } from '@/runtime/engine.ts';
 import { WriteGuard } from '@/runtime/writeGuard.ts';
 import { Writer } from '@/runtime/writer.ts';
 import type { AlarmStore } from '@/store/alarmStore.ts';
-import { HoldJournal } from '@/store/holdJournal.ts';
+import { EntryJournal } from '@/store/entryJournal.ts';
 import { KeptJournal } from '@/store/keptJournal.ts';
 import type { LocalValueStore } from '@/store/localValueStore.ts';
 import type { PictureStore } from '@/store/pictureStore.ts';
@@ -23,7 +23,7 @@ import { alwaysRead } from './alwaysRead.ts';
 import { AlarmService } from './alarms/alarmService.ts';
 import type { AuditTrail } from './auditTrail.ts';
 import { GuardService } from './guardService.ts';
-import { HoldService } from './holdService.ts';
+import { HELD_BUTTONS, HoldService } from './holdService.ts';
 import { LifeService } from './lifeService.ts';
 import { PanelService } from './panelService.ts';
 import { PanelAlarms } from './panels/panelAlarms.ts';
@@ -104,7 +104,7 @@ export async function createPanelWork(model: ProjectModel, stores: WorkStores, {
   const writes = new WriteService(model, engine, writer, guard, records);
   const holds = new HoldService(model, writer, guard, writes, clock, {
     isConnected: (linkId) => engine.linkSession(linkId)?.state.phase === 'connected',
-    ...(await HoldJournal.open(folder)),
+    ...(await EntryJournal.open(folder, HELD_BUTTONS)),
   });
   const desks = new PanelDesks({ panel: (id) => model.get('panel', id), pagesOf: (id) => model.pagesOf(id) }, clock);
   const exchange = new PanelExchange(model, { engine, writer, guard, writes, clock, desks });

@@ -8,6 +8,8 @@ export function panelStatus(status: Status): Status {
     links: status.links.map((link) => ({ ...link, problem: null })),
     devices: status.devices.map((device) => ({ ...device, detail: '' })),
     unlocked: status.unlocked.map((unlocked) => ({ ...unlocked, who: '' })),
+    driven: status.driven.map((driven) => ({ ...driven, who: '', place: '' })),
+    isolated: status.isolated.map((isolation) => ({ ...isolation, who: '' })),
     panels: [],
   };
 }

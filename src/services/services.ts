@@ -15,6 +15,8 @@ import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { PanelHostStore } from '@/store/panelHostStore.ts';
 import { PictureStore } from '@/store/pictureStore.ts';
+import { DrivePermissionStore } from '@/store/drivePermissionStore.ts';
+import { EntryJournal } from '@/store/entryJournal.ts';
 import { CheckRunStore } from '@/store/checkRunStore.ts';
 import { RecorderStore } from '@/store/recorderStore.ts';
 import { RecordingRing } from '@/store/recordingRing.ts';
@@ -34,6 +36,8 @@ import { ReportService } from './checks/reportService.ts';
 import { RunService } from './checks/runService.ts';
 import { Surroundings } from './checks/surroundings.ts';
 import { ConnectionService } from './connectionService.ts';
+import { DRIVEN_VALUES } from './driving/drivenValues.ts';
+import { DrivingService } from './driving/drivingService.ts';
 import { FindService } from './findService.ts';
 import { CopyService } from './copyService.ts';
 import { DeviceLists } from './lists/deviceLists.ts';
@@ -56,6 +60,7 @@ export interface Services extends Omit<PanelWork, 'start' | 'wantAlwaysRead' | '
   readonly lists: ListService;
   readonly copies: CopyService;
   readonly checks: CheckService;
+  readonly driving: DrivingService;
   readonly runs: RunService;
   readonly reports: ReportService;
   readonly recorder: Recorder;
@@ -134,17 +139,32 @@ export async function createServices(database: Database, clock: Clock, askPages:
   });
   projects.refusal = () => troubles.problem;
   projects.takeOff = (linkIds) => engine.takeOff(linkIds);
-  projects.beforeChange = (changes) => holds.beforeChange(changes);
+  projects.beforeChange = async (changes) => {
+    const back = await driving.beforeChange(changes);
+    return back.ok ? holds.beforeChange(changes) : back;
+  };
   const snapshot = (): Snapshot => snapshotOf(model, projects, proofs);
   const memory = new MemoryService(model, engine);
   const copies = new CopyService(model, { engine, writer, guard, writes, clock });
   const trail = await Trail.open(database, host.folder);
   const proofs = new Proofs(model, records, trail);
   const drawn = new DrawnPages(model, engine.live, { pages: askPages, sceneOf: (panelId) => panels.scene(panelId) });
-  const checks = new CheckService(model, engine, proofs, drawn, new Surroundings(model, memory));
+  const checks: CheckService = new CheckService(model, engine, proofs, drawn, {
+    around: new Surroundings(model, memory),
+    drivenOf: (tagId) => driving.shownOf(tagId),
+  });
   const watch = new DrawnWatch(model, drawn, clock, { openPages: () => desks.pagesOpen, keep: (tagId) => engine.live.keep(tagId) });
   const recorder = new Recorder(model, engine.live, clock, await RecordingRing.open(host.folder), new RecorderStore(database));
-  const runs = new RunService(model, checks, new CheckRunStore(database), trail, clock);
+  const runs: RunService = new RunService(model, checks, new CheckRunStore(database), trail, clock);
+  const driving: DrivingService = new DrivingService(
+    model,
+    {
+      ...{ engine, writer, guard, writes, clock },
+      ...(await EntryJournal.open(host.folder, DRIVEN_VALUES)),
+      note: ({ runId, tagId }, who, what) => runs.note(runId, tagId, who, what),
+    },
+    new DrivePermissionStore(database),
+  );
   const network = new NetworkService(new NetworkStore(database), host, clock);
   const lists = new ListService(
     model,
@@ -158,6 +178,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   await network.load();
   await projects.load();
   await proofs.load();
+  await driving.load();
   projects.onApplied(() => {
     for (const name of guards.relockChanged()) audit.record('locked', '', `${name}: it was changed`);
     for (const name of copies.disarmChanged()) audit.record('disarmed', '', `${name}: it was changed`);
@@ -186,6 +207,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
     ...work,
     projects,
     checks,
+    driving,
     runs,
     recorder,
     reports: new ReportService(model, proofs, runs, trail, clock),
@@ -216,12 +238,13 @@ export async function createServices(database: Database, clock: Clock, askPages:
     secrets,
     snapshot,
     firstSnapshot: () => firstOf(model, projects, proofs),
-    panelStatus: () => panelStatus(statusOf(work, troubles)),
+    panelStatus: () => panelStatus(statusOf(work, troubles, driving)),
     health: () => ({ ...loop(), troubles: troubles.all }),
-    status: () => statusOf(work, troubles),
+    status: () => statusOf(work, troubles, driving),
     async close() {
       lists.close();
       await copies.close();
+      await driving.close();
       await work.endWriting();
       await backups.close();
       watch.close();

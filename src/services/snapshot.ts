@@ -1,4 +1,5 @@
 /** The project and its state as a page needs them at first. */
+import type { DrivenValue, Isolation } from '@/core/check/driving/drivenValue.ts';
 import type { Status, Trouble } from '@/core/live/status.ts';
 import { listsOf, type FirstSnapshot, type ListedKind, type Snapshot } from '@/core/project/snapshot.ts';
 import { addedManifests } from '@/drivers/descriptions.ts';
@@ -43,6 +44,7 @@ export function firstOf(model: ProjectModel, projects: ProjectService, proofs: P
 export function statusOf(
   { engine, guard, holds, exchange, kept }: Pick<PanelWork, 'engine' | 'guard' | 'holds' | 'exchange' | 'kept'>,
   troubles: { readonly all: readonly Trouble[] },
+  driving: { readonly values: readonly DrivenValue[]; readonly isolated: readonly Isolation[] },
 ): Status {
   return {
     serverTime: engine.clock.now(),
@@ -51,6 +53,8 @@ export function statusOf(
     devices: engine.deviceStatus(),
     unlocked: guard.all(),
     notReleased: holds.notReleased,
+    driven: driving.values,
+    isolated: driving.isolated,
     troubles: troubles.all,
     panels: exchange.all(),
     kept: kept(),

@@ -50,6 +50,8 @@ export interface WritesRequest {
 }
 
 export interface LoggedSending extends Sending {
+  /** Whether a controller that changes it back is reported; a value that is written again and again is not asked for it. */
+  readonly isWatched?: boolean;
   /** Of the log entry. */
   readonly id: string;
   readonly origin: Permitted;
@@ -179,7 +181,7 @@ export class WriteService {
   /** All to one device. */
   async #send(
     all: readonly { readonly id: string; readonly prepared: PreparedWrite }[],
-    { origin, by = '', note = '', ...sending }: Omit<LoggedSending, 'id'>,
+    { origin, by = '', note = '', isWatched = true, ...sending }: Omit<LoggedSending, 'id'>,
   ): Promise<readonly Result<WriteOutcome>[]> {
     const records = all.map(({ id, prepared }) => this.#recordOf(id, prepared, { origin, by, note }));
     for (const { tagId } of records) this.#watched.get(tagId)?.();
@@ -205,7 +207,7 @@ export class WriteService {
         const { tag, signal } = prepared.target;
         const sentence = [record.note, outcome.sentence].filter(Boolean).join(' ');
         const done = await this.#complete({ ...record, state: outcome.state, held: outcome.held, note: sentence });
-        if (outcome.state === 'done' && outcome.held !== null && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance'))
+        if (isWatched && outcome.state === 'done' && outcome.held !== null && (tag.confirm.kind === 'equal' || tag.confirm.kind === 'tolerance'))
           this.#watch(tag, done, signal);
         return ok(outcome);
       }),

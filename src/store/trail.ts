@@ -84,6 +84,12 @@ export class Trail {
     return rows.map(stepOf);
   }
 
+  /** The steps of one tag, in its runs and beside them, in their order. */
+  async stepsOfTag(tagId: string): Promise<readonly TrailStep[]> {
+    const rows = await this.#database.query(`select ${COLUMNS} from trail where kind = 'step' and tag_id = $1 order by seq`, [tagId]);
+    return rows.map(stepOf);
+  }
+
   async head(): Promise<Head> {
     const [row] = await this.#database.query('select count(*)::int as records from trail');
     return { hash: await this.#lastHash(), records: Number(row?.records ?? 0) };

@@ -60,7 +60,7 @@ export async function openBench(own?: string, askPages: AskPages = async () => [
     await services.close();
     if (shared?.database === database) {
       await empty(database);
-      for (const file of ['held.jsonl', KEPT_FILE]) rmSync(join(folder, file), { force: true });
+      for (const file of ['held.jsonl', 'driven.jsonl', KEPT_FILE]) rmSync(join(folder, file), { force: true });
     } else await closeStore();
   };
   return {

@@ -23,6 +23,11 @@ export const AUDIT_KINDS = [
   'sent',
   'taken-over',
   'rolled-back',
+  'may-be-set',
+  'not-set',
+  'isolated',
+  'in-use',
+  'stays',
 ] as const;
 export type AuditKind = (typeof AUDIT_KINDS)[number];
 

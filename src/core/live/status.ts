@@ -1,4 +1,5 @@
 /** What is online, and what is open for writing. Times are the server's clock. */
+import type { DrivenValue, Isolation } from '../check/driving/drivenValue.ts';
 import type { Problem } from '../result.ts';
 import type { PanelAtWork } from './panelAtWork.ts';
 import type { Slow } from './freshness.ts';
@@ -76,6 +77,9 @@ export interface Status {
   readonly devices: readonly DeviceStatus[];
   readonly unlocked: readonly Unlocked[];
   readonly notReleased: readonly NotReleased[];
+  /** What was set or is held at controllers from here. */
+  readonly driven: readonly DrivenValue[];
+  readonly isolated: readonly Isolation[];
   readonly troubles: readonly Trouble[];
   readonly panels: readonly PanelAtWork[];
   readonly kept: KeptState;

@@ -47,6 +47,12 @@ export type Witness =
   | { readonly kind: 'pages'; readonly who: string };
 type Asked = Extract<Witness, { kind: 'typed' | 'control' }>;
 
+interface CheckLinks {
+  readonly around: Surroundings;
+  /** What a tag is set to from here, as it is shown; null where it is not. */
+  readonly drivenOf: (tagId: string) => string | null;
+}
+
 /** In which run it is checked, and what a person wrote to it. */
 export interface CheckContext {
   readonly runId?: string | null;
@@ -87,11 +93,12 @@ export class CheckService {
   readonly #readNow: (tagId: string) => Promise<Sample | null>;
   readonly #pages: DrawnPages;
   readonly #around: Surroundings;
+  readonly #drivenOf: CheckLinks['drivenOf'];
   /** By the side that was looked at, and the tag. */
   readonly #looked = new Map<string, Remembered>();
   readonly proofs: Proofs;
 
-  constructor(model: ProjectModel, engine: Engine, proofs: Proofs, pages: DrawnPages, around: Surroundings) {
+  constructor(model: ProjectModel, engine: Engine, proofs: Proofs, pages: DrawnPages, { around, drivenOf }: CheckLinks) {
     this.#model = model;
     this.#live = engine.live;
     this.#clock = engine.clock;
@@ -99,6 +106,7 @@ export class CheckService {
     this.proofs = proofs;
     this.#pages = pages;
     this.#around = around;
+    this.#drivenOf = drivenOf;
   }
 
   /** Checks one tag now. The proof is recorded when a witness was given and the value says enough, agreeing or not. */
@@ -124,11 +132,17 @@ export class CheckService {
       if (witness.kind === 'none') return ok({ ...base, ...NOT_JUDGED });
       if (witness.kind === 'pages')
         return ok({ ...base, ...NOT_JUDGED, proof: await this.#proofOfPages(tagId, signal.value, pages, witness.who, context) });
-      const seen = await this.#witness(tagId, tag.name, signal.value, before.value, witness, context);
+      const seen = await this.#witness(tagId, tag.name, signal.value, before.value, this.#asDriven(tagId, witness), context);
       return seen.ok ? ok({ ...base, ...seen.value }) : seen;
     } finally {
       forget();
     }
+  }
+
+  /** What we have set ourselves was driven, whatever was said of it. */
+  #asDriven(tagId: string, witness: Asked): Asked {
+    const driven = this.#drivenOf(tagId);
+    return driven === null ? witness : { ...witness, how: 'driven', tried: driven };
   }
 
   /** What a tag shows now, and what a panel would show that makes one of the likely mistakes. */
@@ -237,7 +251,6 @@ export class CheckService {
     }
   }
 
-  /** Records what came of it, and looks for what explains a difference. */
   /** Whether a control channel tells nearly the same a moment later. */
   async #standsStill(tagId: string, tagName: string, def: SignalDefinition, value: EngValue): Promise<boolean> {
     await new Promise((resolve) => setTimeout(resolve, MOVE_MS));
@@ -246,6 +259,7 @@ export class CheckService {
     return was === null || is === null || Math.abs(is - was) <= STILL * Math.abs(was) + resolutionOf(def, value);
   }
 
+  /** Records what came of it, and looks for what explains a difference. */
   async #judged(
     tagId: string,
     signal: EffectiveSignal,

@@ -117,6 +117,17 @@ export class RunService {
     return this.get(id);
   }
 
+  stepsOfTag(tagId: string): Promise<readonly TrailStep[]> {
+    return this.#trail.stepsOfTag(tagId);
+  }
+
+  /** Something that happened to a tag beside what people say: in its run, where there is one. */
+  async note(runId: string | null, tagId: string, who: string, what: StepContent): Promise<void> {
+    const run = runId === null ? null : await this.#run(runId);
+    if (run?.ok) await this.#add(run.value, tagId, who, what);
+    else await this.#trail.addSteps([{ runId: null, tagId, who, at: isoTime(this.#clock), what }]);
+  }
+
   /** A run that was ended can be gone on with. */
   async setEnded(id: string, who: string, isEnded: boolean): Promise<Result<RunNow>> {
     const run = await this.#run(id);

@@ -39,6 +39,11 @@ const KIND_WORDS: Readonly<Record<AuditKind, string>> = {
   'taken-over': 'taken over',
   'rolled-back': 'rolled back',
   restore: 'restored',
+  'may-be-set': 'may be set for checks',
+  'not-set': 'not set for checks any more',
+  isolated: 'declared isolated',
+  'in-use': 'in use again',
+  stays: 'stays as it was set',
 };
 
 interface Filter {

@@ -4,6 +4,7 @@ import { array, boolean, mixed, number, object, string } from 'yup';
 import { draftChoicesSchema } from '@/core/taglist/choicesSchema.ts';
 import { HOWS, WITNESS_KINDS, type How, type WitnessKind } from '@/core/check/proof.ts';
 import { MOST_HOURS, MOST_MEGABYTES, MOST_PAST_TAGS } from '@/core/check/recording/settings.ts';
+import { LONGEST_HOLD_MS, LONGEST_ISOLATION_MINUTES, SHORTEST_HOLD_MS } from '@/core/check/driving/drivenValue.ts';
 import { LONGEST_NAME, LONGEST_NOTE, MOST_TAGS } from '@/core/check/run.ts';
 import { SAID_STEPS } from '@/core/check/trailStep.ts';
 import { ALARM_ACTS, type AlarmAct } from '@/core/alarm/alarmLine.ts';
@@ -124,9 +125,42 @@ export const WRITES_BODY = object({
   rounding: string<'refuse' | 'nearest'>().oneOf(['refuse', 'nearest'], 'A value that cannot be held is refused, or the nearest is taken.'),
 }).noUnknown(true, only);
 
-export const ARM_BODY = object({ who: who() }).noUnknown(true, only);
+export const WHO_BODY = object({ who: who() }).noUnknown(true, only);
 
-export const SAID_OFF_BODY = object({ who: who() }).noUnknown(true, only);
+const driving = {
+  id: id('The value'),
+  tagId: id('The tag'),
+  value: string().max(200, 'The value is too long.').defined('The value is missing.'),
+  who: who(),
+};
+export const DRIVE_BODY = object({ ...driving, runId: id('The run').optional() }).noUnknown(true, only);
+
+export const HOLD_VALUE_BODY = object({
+  ...driving,
+  everyMs: number()
+    .integer()
+    .min(SHORTEST_HOLD_MS, 'At least 0.2 s.')
+    .max(LONGEST_HOLD_MS, 'At most 60 s.')
+    .required('Say how often it is written again.'),
+}).noUnknown(true, only);
+
+export const PERMISSION_BODY = object({
+  tagId: id('The tag'),
+  who: who(),
+  low: string().max(60, 'The least is too long.'),
+  high: string().max(60, 'The most is too long.'),
+  moves: boolean().required('Say whether it may move something.'),
+}).noUnknown(true, only);
+
+export const ISOLATION_BODY = object({
+  deviceId: id('The device'),
+  who: who(),
+  minutes: number()
+    .integer()
+    .min(0, 'At least one minute; 0 ends it.')
+    .max(LONGEST_ISOLATION_MINUTES, `At most ${LONGEST_ISOLATION_MINUTES} minutes.`)
+    .required('Say for how long.'),
+}).noUnknown(true, only);
 
 export const UNLOCK_BODY = object({
   deviceId: id('The device'),

@@ -1,7 +1,6 @@
 /** Every operation of the API, for its OpenAPI document. A test compares this list with the route files. */
 import { COMMAND_SCHEMA } from '@/core/project/command.ts';
 import {
-  ARM_BODY,
   CHECK_BODY,
   END_RUN_BODY,
   PAST_HISTORY_BODY,
@@ -23,15 +22,16 @@ import {
   PEER_BODY,
   READ_DRAFT_BODY,
   RESTORE_BODY,
-  SAID_OFF_BODY,
   TAKE_DRAFT_BODY,
   TRY_BODY,
   UNLOCK_BODY,
+  WHO_BODY,
   WRITE_BODY,
   WRITES_BODY,
 } from './bodies.ts';
 import type { Operation } from './operation.ts';
 import { HOSTING_OPERATIONS } from './hostingOperations.ts';
+import { DRIVING_OPERATIONS } from './drivingOperations.ts';
 import { PANEL_OPERATIONS } from './panelOperations.ts';
 
 export const OPERATIONS: readonly Operation[] = [
@@ -243,6 +243,7 @@ export const OPERATIONS: readonly Operation[] = [
     answer: 'Each setting that was tried, up to the one that is answered',
     body: FIND_BODY,
   },
+  ...DRIVING_OPERATIONS,
   ...PANEL_OPERATIONS,
   ...HOSTING_OPERATIONS,
   {
@@ -271,7 +272,7 @@ export const OPERATIONS: readonly Operation[] = [
     path: '/holds/{id}/off',
     summary: 'Say that what was switched on is off: seen, or switched off at the machine',
     answer: 'Nothing',
-    body: SAID_OFF_BODY,
+    body: WHO_BODY,
   },
   {
     method: 'get',
@@ -321,9 +322,9 @@ export const OPERATIONS: readonly Operation[] = [
     path: '/copies/{id}/arm',
     summary: 'Let a copy rule copy, until it is disarmed, changed, or the server ends',
     answer: 'How it is doing',
-    body: ARM_BODY,
+    body: WHO_BODY,
   },
-  { method: 'post', path: '/copies/{id}/disarm', summary: 'Let a copy rule copy no more', answer: 'How it is doing', body: ARM_BODY },
+  { method: 'post', path: '/copies/{id}/disarm', summary: 'Let a copy rule copy no more', answer: 'How it is doing', body: WHO_BODY },
   {
     method: 'post',
     path: '/devices/{id}/signature',

@@ -1,10 +1,10 @@
 import { answer, guarded, readBody } from '../../../../http/answers.ts';
 import { audited } from '../../../../http/audited.ts';
-import { SAID_OFF_BODY } from '../../../../http/bodies.ts';
+import { WHO_BODY } from '../../../../http/bodies.ts';
 import { services } from '../../../../http/services.ts';
 
 export const POST = guarded(async (request: Request, context: { params: Promise<{ id: string }> }) => {
-  const body = await readBody(request, SAID_OFF_BODY);
+  const body = await readBody(request, WHO_BODY);
   if (!body.ok) return answer(body);
   const { id } = await context.params;
   const { holds } = services();
