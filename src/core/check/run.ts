@@ -34,6 +34,8 @@ export interface RunLook {
   readonly text: string;
   readonly quality: string;
   readonly isGood: boolean;
+  /** What it is set to from here, as it is shown; null where it is not. */
+  readonly driven: string | null;
   /** What the mapping shows, then what likely mistakes would; empty where it has no value. */
   readonly choices: readonly string[];
 }

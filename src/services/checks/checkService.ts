@@ -152,13 +152,14 @@ export class CheckService {
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (!signal.ok) return signal;
     const read = await this.#read(tagId, tag.name);
-    if (!read.ok) return ok({ text: NO_VALUE_TEXT, quality: read.problem.message, isGood: false, choices: [] });
+    if (!read.ok) return ok({ text: NO_VALUE_TEXT, quality: read.problem.message, isGood: false, driven: this.#drivenOf(tagId), choices: [] });
     const { text, quality, wire } = read.value;
     const sight = await this.#around.around(tagId, signal.value, wire);
     return ok({
       text,
       quality: qualityInWords(quality),
       isGood: quality.level !== 'bad',
+      driven: this.#drivenOf(tagId),
       choices: likelyTexts(signal.value.def, cellsOf(signal.value), sight),
     });
   }

@@ -143,7 +143,7 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
           <Outcome tag={tag} result={outcome.value} witness={witness} onCured={cured} onFinding={findingOf(run, tag, who)} />
         ) : null}
       </div>
-      <ValuesToTry tag={tag} />
+      <ValuesToTry tag={tag} who={who} runId={run.now?.run.id ?? null} />
       {run.now ? <RunNotes tag={tag} who={who} run={run} onNext={onNext} /> : null}
     </section>
   );

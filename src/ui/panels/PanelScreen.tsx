@@ -12,6 +12,7 @@ import { Live, useChannelState, useLive, useStatus } from '../live/liveHooks.ts'
 import type { Drawn } from '../live/liveClient.ts';
 import { GlassClient, type OpenedPanel } from '../live/glassClient.ts';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
+import { DrivenBar } from '../parts/DrivenBar.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { haveReady } from './drawings/drawings.ts';
@@ -51,6 +52,7 @@ export function PanelScreen({ panelId, pageId, embedded, opened, whenGone }: Pan
   return (
     <Live.Provider value={client}>
       <NotReleasedAlarm canAct={false} />
+      <DrivenBar canAct={false} />
       <TroublesBar />
       <SubjectsProvider>
         <Glass client={client} pageId={pageId} embedded={embedded} />

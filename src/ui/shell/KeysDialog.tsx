@@ -10,6 +10,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['Ctrl K', 'find a tag, a device, a step or an action'],
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],
+      ['Esc', 'put back what is set for a check'],
       ['?', 'this page'],
     ],
   ],

@@ -8,6 +8,7 @@ import { NetworkDialog } from '../network/NetworkDialog.tsx';
 import { useSelectedTag } from '../live/selection.ts';
 import { Boundary } from '../parts/Boundary.tsx';
 import { ChangedBack } from '../parts/ChangedBack.tsx';
+import { DrivenBar } from '../parts/DrivenBar.tsx';
 import { NotReleasedAlarm } from '../parts/NotReleasedAlarm.tsx';
 import { TroublesBar } from '../parts/TroublesBar.tsx';
 import { timeOfDay } from '../parts/moment.ts';
@@ -36,6 +37,7 @@ export function Shell({ children }: { readonly children: ReactNode }) {
           </Boundary>
         </header>
         <NotReleasedAlarm canAct />
+        <DrivenBar canAct />
         <TroublesBar />
         <Boundary name="the guide">
           <GuidedStart />

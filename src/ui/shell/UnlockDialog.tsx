@@ -1,6 +1,7 @@
 'use client';
 /** Unlocks one device against writing, for a stated time, by a named person; and locks it again. */
 import Link from 'next/link';
+import { useState } from 'react';
 import { useForm, useWatch } from 'react-hook-form';
 import { toast } from 'sonner';
 import { WRITERS, type Writer } from '@/core/live/status.ts';
@@ -11,6 +12,7 @@ import { rememberedName, rememberName } from '../live/selection.ts';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Field } from '../parts/Field.tsx';
 import { errorAt, showProblem } from '../parts/formErrors.ts';
+import { wantedUnlock } from './openDialogs.ts';
 
 const WRITER_WORDS: Readonly<Record<Writer, string>> = {
   engineer: 'the bench: people at this interface',
@@ -30,9 +32,17 @@ export function UnlockDialog({ onClose }: { readonly onClose: () => void }) {
   const project = useProject();
   const live = useLive();
   const unlocked = useStatus()?.unlocked ?? [];
-  const locked = project.devices.filter((d) => !unlocked.some((u) => u.deviceId === d.id));
+  const [wanted] = useState(wantedUnlock);
+  // One that is open for others only can be opened anew.
+  const isOpen = (id: string): boolean => unlocked.some((u) => u.deviceId === id && (wanted?.deviceId !== id || u.writers.includes(wanted.writer)));
+  const locked = project.devices.filter(({ id }) => !isOpen(id));
   const form = useForm<UnlockTexts>({
-    defaultValues: { deviceId: locked[0]?.id ?? '', minutes: '10', who: rememberedName(), writers: ['engineer', 'panel'] },
+    defaultValues: {
+      deviceId: wanted?.deviceId ?? locked[0]?.id ?? '',
+      minutes: '10',
+      who: rememberedName(),
+      writers: wanted?.writer === 'check' ? ['engineer', 'panel', 'check'] : ['engineer', 'panel'],
+    },
   });
   const chosen = useWatch({ control: form.control, name: 'deviceId' });
   const identity = project.device(chosen)?.identityTagId ? project.device(chosen)?.identity : undefined;

@@ -1,14 +1,32 @@
 'use client';
 /** Which dialog of the shell is open: header, keys and palette all open the same ones. */
 import { useSyncExternalStore } from 'react';
+import type { Writer } from '@/core/live/status.ts';
 
 export type ShellDialog = 'palette' | 'keys' | 'history' | 'unlock' | 'files' | 'network';
 
 let open: ShellDialog | null = null;
+let unlockFor: UnlockFor | null = null;
 const listeners = new Set<() => void>();
+
+/** What somebody wants to write, who is told that it is locked. */
+export interface UnlockFor {
+  readonly deviceId: string;
+  readonly writer: Writer;
+}
+
+export function openUnlockFor(deviceId: string, writer: Writer): void {
+  openDialog('unlock');
+  unlockFor = { deviceId, writer };
+}
+
+export function wantedUnlock(): UnlockFor | null {
+  return unlockFor;
+}
 
 export function openDialog(dialog: ShellDialog | null): void {
   open = dialog;
+  unlockFor = null;
   for (const listener of listeners) listener();
 }
 

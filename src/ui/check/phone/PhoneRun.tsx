@@ -193,6 +193,11 @@ function One({
           <p className="mt-2 font-semibold">
             What does {WITNESSES[now.run.witness]} show{label?.unit ? `, in ${label.unit}` : ''}?
           </p>
+          {look?.driven ? (
+            <p className="is-look">
+              ✋ Set from here to <span className="num">{look.driven}</span> for this check
+            </p>
+          ) : null}
           {look && !look.isGood ? <p className="is-bad">{look.quality}</p> : null}
           <div className="grid grid-cols-2 gap-2" role="group" aria-label="It shows">
             {choices.map((each) => (

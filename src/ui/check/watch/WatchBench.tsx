@@ -10,7 +10,7 @@ import { NO_VALUE_TEXT } from '@/core/signal.ts';
 import type { TagView } from '../../live/liveClient.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import type { ProjectView } from '../../live/project.ts';
-import { useLive, useTagView } from '../../live/liveHooks.ts';
+import { useLive, useStatus, useTagView } from '../../live/liveHooks.ts';
 import { selectTag, useSelectedTag } from '../../live/selection.ts';
 import { TrendChart } from '../../panels/drawings/TrendChart.tsx';
 import { Empty } from '../../parts/Field.tsx';
@@ -18,6 +18,7 @@ import { saveCsv } from '../../parts/saveCsv.ts';
 import { StateOf } from '../../parts/StateMark.tsx';
 import { TagPicker } from '../../parts/TagPicker.tsx';
 import { rawJsonText } from '../../signalPath/signalPath.ts';
+import { SetDialog } from './SetDialog.tsx';
 import { KEPT_MS, useWatched } from './useWatched.ts';
 import { MOST_WATCHED, rememberWatched, watchedTags } from './watchedTags.ts';
 
@@ -31,6 +32,7 @@ export function WatchBench() {
   const live = useLive();
   const selected = useSelectedTag();
   const [ids, setIds] = useState<readonly string[]>([]);
+  const [setting, setSetting] = useState<Tag | null>(null);
   const [snapshot, setSnapshot] = useState<ReadonlyMap<string, string> | null>(null);
   useEffect(() => {
     // eslint-disable-next-line react-hooks/set-state-in-effect -- what was watched is known in the browser only
@@ -139,6 +141,7 @@ export function WatchBench() {
                     seen={watched.get(tag.id) ?? NOTHING_WATCHED}
                     before={snapshot ? (snapshot.get(tag.id) ?? '') : null}
                     isSelected={tag.id === selected}
+                    onSet={() => setSetting(tag)}
                     onRemove={() => set(ids.filter((id) => id !== tag.id))}
                   />
                 ))}
@@ -152,6 +155,7 @@ export function WatchBench() {
           ) : null}
         </>
       )}
+      {setting ? <SetDialog tag={setting} onClose={() => setSetting(null)} /> : null}
     </div>
   );
 }
@@ -166,6 +170,7 @@ function Row({
   seen,
   before,
   isSelected,
+  onSet,
   onRemove,
 }: {
   readonly tag: Tag;
@@ -173,16 +178,20 @@ function Row({
   /** Of the snapshot; null without one. */
   readonly before: string | null;
   readonly isSelected: boolean;
+  readonly onSet: () => void;
   readonly onRemove: () => void;
 }) {
   const project = useProject();
   const live = useLive();
   const view = useTagView(tag.id);
+  const driven = useStatus()?.driven ?? [];
   if (!view) return null;
   const effective = project.effective(tag.id);
   const isWhole = effective.ok && effective.value.def.type.kind === 'integer';
   const rate = ratePerSecond(seen);
   const changed = seen.changedAt === null ? '' : `${((live.now() - seen.changedAt) / 1000).toFixed(0)} s ago`;
+  const isWritable = effective.ok && effective.value.access === 'readWrite' && effective.value.writable;
+  const isHeld = driven.some(({ tagId, left }) => tagId === tag.id && left === null);
   const isOther = before !== null && before !== view.text;
   const cell = 'num px-2 py-1 text-right whitespace-nowrap';
   return (
@@ -211,7 +220,21 @@ function Row({
       {before === null ? null : (
         <td className={`${cell} ${isOther ? 'is-look font-semibold' : 'quiet'}`}>{isOther ? `≠ ${before}` : `= ${before}`}</td>
       )}
-      <td className="px-1 text-right">
+      <td className="px-1 text-right whitespace-nowrap">
+        {isHeld ? <span className="is-look text-xs font-semibold">▣ held</span> : null}
+        {isWritable ? (
+          <button
+            type="button"
+            className="btn btn-xs btn-ghost"
+            aria-label={`Set ${tag.name}`}
+            onClick={(e) => {
+              e.stopPropagation();
+              onSet();
+            }}
+          >
+            Set …
+          </button>
+        ) : null}
         <button
           type="button"
           className="btn btn-xs btn-ghost"
