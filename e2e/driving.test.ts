@@ -95,7 +95,7 @@ describe('a held value', () => {
     await (await bench.page.$$('dialog input[name=how]'))[1]?.click();
     await bench.fill('Period in seconds', '0.1', 'dialog');
     await bench.press('Hold', 'dialog');
-    await bench.sees('every 0.2 to 60 s', 'dialog');
+    await bench.sees('At least 0.2 s', 'dialog');
     await bench.fill('Period in seconds', '0.3', 'dialog');
     await bench.press('Hold', 'dialog');
     await bench.sees('written again every 0.3 s', '[data-driven]');
@@ -117,13 +117,13 @@ describe('a server that is killed while a value is held', () => {
   let held: number;
   test('writes nothing when it is there again: it tells what may still be set', async () => {
     before = await shown('steam_press_sp');
-    held = before + 2;
+    held = before + 0.5;
     await bench.press('Set steam_press_sp');
     await bench.fill('New value', String(held), 'dialog');
     await (await bench.page.$$('dialog input[name=how]'))[1]?.click();
     await bench.press('Hold', 'dialog');
     await bench.sees('steam_press_sp of KILN is held', '[data-driven]');
-    await server.kill();
+    await server.stop('SIGKILL');
     expect(near(await shown('steam_press_sp'), held)).toBe(true);
     server = await startServer(data.folder, port, demo());
     await bench.page.reload();

@@ -14,6 +14,7 @@ import type { EffectiveSignal } from '@/mapping/effective.ts';
 import { call } from '../../live/api.ts';
 import { useProject } from '../../live/LiveContext.tsx';
 import { useLive } from '../../live/liveHooks.ts';
+import { rememberName } from '../../live/selection.ts';
 import { openUnlockFor } from '../../shell/openDialogs.ts';
 import { useDriving } from './useDriving.ts';
 
@@ -40,6 +41,7 @@ export function SetValues({ tag, signal, who, runId }: SetValuesProps) {
   const act = async (path: string, body: object): Promise<boolean> => {
     setIsBusy(true);
     setTold('');
+    rememberName(who);
     const done = await call<Partial<WriteOutcome>>('POST', `/driven${path}`, body);
     setIsBusy(false);
     const isRefused = done.ok && (done.value.state === 'refused' || done.value.state === 'unknown');
