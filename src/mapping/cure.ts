@@ -20,6 +20,7 @@ export interface CureChange {
  * @returns the change; refused where the tag has no such place, or another tag's settings hold it
  */
 export function cureChange(tag: Tag, signal: EffectiveSignal, prefix: string, dialect: Settings, cure: Cure): Result<CureChange> {
+  if (cure.removes) return ok({ changes: [{ kind: 'tag', id: tag.id, set: null }], words: 'removed' });
   const { driver, canonical, def } = signal;
   const words: string[] = [];
   const set: Record<string, unknown> = {};
@@ -40,6 +41,13 @@ export function cureChange(tag: Tag, signal: EffectiveSignal, prefix: string, di
       return fail('address-move', 'Its source has no memory in which it could be moved.', 'Enter its address in Map.');
     const bit = cure.bit ?? def.bit;
     const address = driver.memory.addressAt(area.id, Math.floor(span.from / area.cellBits), area.cellBits === 1 ? null : bit, dialect);
+    if (!address.startsWith(prefix)) return fail('address-move', 'Its group puts something before the address.', 'Enter its address in Map.');
+    point = { ...point, address: address.slice(prefix.length) };
+    words.push(`address ${address}`);
+  }
+  if (cure.address !== undefined && cure.address !== canonical) {
+    if (!driver) return fail('no-point', 'The tag has no address.');
+    const address = driver.notation.format(cure.address, type.value, dialect);
     if (!address.startsWith(prefix)) return fail('address-move', 'Its group puts something before the address.', 'Enter its address in Map.');
     point = { ...point, address: address.slice(prefix.length) };
     words.push(`address ${address}`);

@@ -30,6 +30,7 @@ import { BusService } from './busService.ts';
 import { CheckService } from './checks/checkService.ts';
 import { DrawnPages, type AskPages } from './checks/drawnPages.ts';
 import { DrawnWatch } from './checks/drawnWatch.ts';
+import { OtherPointReader } from './checks/otherPoints.ts';
 import { Proofs } from './checks/proofs.ts';
 import { Recorder } from './checks/recorder.ts';
 import { ReportService } from './checks/reportService.ts';
@@ -151,6 +152,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   const drawn = new DrawnPages(model, engine.live, { pages: askPages, sceneOf: (panelId) => panels.scene(panelId) });
   const checks: CheckService = new CheckService(model, engine, proofs, drawn, {
     around: new Surroundings(model, memory),
+    others: new OtherPointReader(model, engine),
     drivenOf: (tagId) => driving.shownOf(tagId),
   });
   const watch = new DrawnWatch(model, drawn, clock, { openPages: () => desks.pagesOpen, keep: (tagId) => engine.live.keep(tagId) });

@@ -26,6 +26,10 @@ export interface ToldExplanation {
 export interface Cure {
   /** Cells that the address moves by. */
   readonly moveBy: number;
+  /** Another point of the device, by its address. */
+  readonly address?: string;
+  /** The device has no such point: there is nothing to read. */
+  readonly removes?: true;
   readonly type?: string;
   readonly order?: string;
   readonly bit?: number;
@@ -57,6 +61,16 @@ export function told(
   };
 }
 
+/** Said of a tag whose device answers that it has no such point, and does not list it either. */
+export const GONE_EXPLANATION: ToldExplanation = {
+  kinds: ['place'],
+  words: 'the device has no such point',
+  text: NO_VALUE_TEXT,
+  alike: [],
+  cure: { moveBy: 0, removes: true },
+  predicts: null,
+};
+
 /** What a tag has to be set to, to be read that way; null where no setting of it does that. */
 export function cureOf(def: SignalDefinition, way: Way, cellBytes: number): Cure | null {
   const read = way.def;
@@ -72,10 +86,11 @@ export function cureOf(def: SignalDefinition, way: Way, cellBytes: number): Cure
   return settingsOf(def, way, cellBytes);
 }
 
-function settingsOf(def: SignalDefinition, { def: read, at }: Way, cellBytes: number): Cure {
+function settingsOf(def: SignalDefinition, { def: read, at, place }: Way, cellBytes: number): Cure {
   const [was, is] = [formatDataType(def.type), formatDataType(read.type)];
   return {
     moveBy: at === 0 ? 0 : at / cellBytes,
+    ...(place === null ? {} : { address: place }),
     ...(was === is ? {} : { type: is }),
     ...(def.order === read.order ? {} : { order: read.order }),
     ...(def.bit === read.bit || read.bit === null ? {} : { bit: read.bit }),

@@ -3,13 +3,14 @@
  * not use our mapping.
  */
 import { pathParts } from '@/core/check/digest.ts';
-import { likelyTexts, notRuledOut, told } from '@/core/check/explained.ts';
+import { GONE_EXPLANATION, likelyTexts, notRuledOut, told } from '@/core/check/explained.ts';
 import { provesMapping, type CheckResult, type How, type Outcome, type PageCheck, type Proof, type WitnessKind } from '@/core/check/proof.ts';
 import { investigate, type Looked } from '@/core/check/mistakes/investigation.ts';
 import { mistakesOf } from '@/core/check/mistakes/mistakeSpace.ts';
 import { agreesWith, type Seen } from '@/core/check/mistakes/observation.ts';
+import { alikeNow, otherPointsOf } from '@/core/check/mistakes/otherPoints.ts';
 import { sightWith } from '@/core/check/mistakes/tellingValues.ts';
-import { wayOf } from '@/core/check/mistakes/way.ts';
+import { wayOf, type Sight } from '@/core/check/mistakes/way.ts';
 import type { RunLook } from '@/core/check/run.ts';
 import { seenTold, seenTyped } from '@/core/check/seenAs.ts';
 import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
@@ -18,7 +19,7 @@ import { fail, ok, type Result } from '@/core/result.ts';
 import { engineeringText, NO_VALUE_TEXT, parseFor, type SignalDefinition, type WireValue } from '@/core/signal.ts';
 import { isDecimal } from '@/core/value/decimal.ts';
 import { asNumber, toJson, type EngValue } from '@/core/value/engineering.ts';
-import { qualityInWords } from '@/core/value/quality.ts';
+import { qualityInWords, type Quality } from '@/core/value/quality.ts';
 import type { Clock } from '@/drivers/contract.ts';
 import { cellsOf } from '@/mapping/cells.ts';
 import type { EffectiveSignal } from '@/mapping/effective.ts';
@@ -28,6 +29,7 @@ import type { Engine } from '@/runtime/engine.ts';
 import type { LiveTable, Sample } from '@/runtime/liveTable.ts';
 import { toldBy } from './controlChannel.ts';
 import { areConsistent, type DrawnPages } from './drawnPages.ts';
+import type { OtherPointReader } from './otherPoints.ts';
 import type { Proofs } from './proofs.ts';
 import type { Surroundings } from './surroundings.ts';
 
@@ -49,6 +51,7 @@ type Asked = Extract<Witness, { kind: 'typed' | 'control' }>;
 
 interface CheckLinks {
   readonly around: Surroundings;
+  readonly others: OtherPointReader;
   /** What a tag is set to from here, as it is shown; null where it is not. */
   readonly drivenOf: (tagId: string) => string | null;
 }
@@ -59,8 +62,13 @@ export interface CheckContext {
   readonly note?: string;
 }
 
-/** A sample that came from the device. Its value is null when its bytes do not decode: that is a failure, not a silence. */
-type Reading = Sample & { readonly wire: WireValue };
+/**
+ * A sample that came from the device. Its value is null when its bytes do not decode, and its wire when the device answers and refuses
+ * it: that is a failure, not a silence.
+ */
+type Reading = Sample;
+/** The device answers: what it says is that there is no such value, or not of this kind. */
+const ANSWERED: ReadonlySet<Quality['reason']> = new Set<Quality['reason']>(['refused', 'malformed', 'not-available']);
 interface Compared {
   readonly agreement: Agreement;
   readonly reading: Reading;
@@ -79,6 +87,8 @@ type Judged = Pick<CheckResult, 'proof' | 'tooLittle' | 'explanations' | 'next' 
 const TRIES = 3;
 /** How long a moving value is given to become another one. */
 const MOVE_MS = 150;
+/** How long one that another point agrees with is given to differ. */
+const DIFFER_MS = 400;
 const MOST_TRIES = 8;
 /** Of its value: what moves less in that time stands still. */
 const STILL = 0.005;
@@ -93,12 +103,13 @@ export class CheckService {
   readonly #readNow: (tagId: string) => Promise<Sample | null>;
   readonly #pages: DrawnPages;
   readonly #around: Surroundings;
+  readonly #others: OtherPointReader;
   readonly #drivenOf: CheckLinks['drivenOf'];
   /** By the side that was looked at, and the tag. */
   readonly #looked = new Map<string, Remembered>();
   readonly proofs: Proofs;
 
-  constructor(model: ProjectModel, engine: Engine, proofs: Proofs, pages: DrawnPages, { around, drivenOf }: CheckLinks) {
+  constructor(model: ProjectModel, engine: Engine, proofs: Proofs, pages: DrawnPages, { around, others, drivenOf }: CheckLinks) {
     this.#model = model;
     this.#live = engine.live;
     this.#clock = engine.clock;
@@ -106,6 +117,7 @@ export class CheckService {
     this.proofs = proofs;
     this.#pages = pages;
     this.#around = around;
+    this.#others = others;
     this.#drivenOf = drivenOf;
   }
 
@@ -121,6 +133,7 @@ export class CheckService {
     try {
       const before = await this.#read(tagId, tag.name);
       if (!before.ok) return before;
+      if (before.value.wire === null && (witness.kind === 'none' || witness.kind === 'pages')) return noValue(tag.name, before.value.quality);
       const pages = await this.#pages.check(tagId);
       const base = {
         tagId,
@@ -152,14 +165,18 @@ export class CheckService {
     if (!tag) return fail('gone', 'The tag is not there (any more).', 'Reload, and try again.');
     if (!signal.ok) return signal;
     const read = await this.#read(tagId, tag.name);
-    if (!read.ok) return ok({ text: NO_VALUE_TEXT, quality: read.problem.message, isGood: false, driven: this.#drivenOf(tagId), choices: [] });
+    const driven = this.#drivenOf(tagId);
+    if (!read.ok || read.value.wire === null) {
+      const why = read.ok ? qualityInWords(read.value.quality) : read.problem.message;
+      return ok({ text: NO_VALUE_TEXT, quality: why, isGood: false, driven, choices: [] });
+    }
     const { text, quality, wire } = read.value;
     const sight = await this.#around.around(tagId, signal.value, wire);
     return ok({
       text,
       quality: qualityInWords(quality),
       isGood: quality.level !== 'bad',
-      driven: this.#drivenOf(tagId),
+      driven,
       choices: likelyTexts(signal.value.def, cellsOf(signal.value), sight),
     });
   }
@@ -182,17 +199,12 @@ export class CheckService {
   /** A reading of this moment, asked for after the call. */
   async #read(tagId: string, tagName: string): Promise<Result<Reading>> {
     const sample = await this.#readNow(tagId);
-    if (sample && sample.wire !== null) {
+    if (sample && (sample.wire !== null || ANSWERED.has(sample.quality.reason))) {
       const { wire } = sample;
       // The bytes of a sample are those of its tag, which the next read writes over.
-      return ok({ ...sample, wire: wire.kind === 'bytes' ? { kind: 'bytes', bytes: new Uint8Array(wire.bytes) } : wire });
+      return ok({ ...sample, wire: wire?.kind === 'bytes' ? { kind: 'bytes', bytes: new Uint8Array(wire.bytes) } : wire });
     }
-    const why = sample ?? this.#live.get(tagId);
-    return fail(
-      'no-value',
-      `There is no good value of ${tagName} to check: ${why ? qualityInWords(why.quality) : 'not read yet'}.`,
-      'Bring the device back first.',
-    );
+    return noValue(tagName, (sample ?? this.#live.get(tagId))?.quality ?? null);
   }
 
   /** Pages that agree make a tag consistent, ones that differ make it fail; none that is seen says nothing. */
@@ -238,18 +250,32 @@ export class CheckService {
         if (tries < TRIES) continue;
         return fail('moving', `${tagName} changes too fast to be compared.`, 'Hold it still at the machine, and check again.');
       }
-      const tooLittle = agreement.agrees ? saysTooLittle(signal.def, reading.wire) : null;
-      // A value that moves will soon be another one.
-      if (tooLittle !== null && isMoving && tries < 2 * TRIES) {
-        await new Promise((resolve) => setTimeout(resolve, MOVE_MS));
+      const agreeing = agreement.agrees ? await this.#sight(tagId, signal, reading.wire, true) : null;
+      const tooLittle = agreeing && proofProblem(signal.def, agreeing);
+      // A value that moves will soon be another one, and what was measured may move.
+      const pause = isMoving ? MOVE_MS : agreeing && witness.kind === 'control' && mayDiffer(signal, agreeing) ? DIFFER_MS : null;
+      if (tooLittle !== null && pause !== null && tries < 2 * TRIES) {
+        await new Promise((resolve) => setTimeout(resolve, pause));
         continue;
       }
       if (tooLittle !== null) return ok({ ...NOT_JUDGED, tooLittle: `${agreement.sentence} ${tooLittle}` });
       // A difference is looked into at rest: between two moments a process that moves explains a lot.
       const isStill = agreement.agrees || witness.kind !== 'control' || (await this.#standsStill(tagId, tagName, signal.def, value));
       if (!isStill && tries < MOST_TRIES) continue;
-      return ok(await this.#judged(tagId, signal, compared.value, witness, { ...context, isStill }));
+      if (agreeing) return ok(await this.#judged(tagId, signal, compared.value, witness, { ...context, isStill, sight: agreeing }));
+      const sight = await this.#sight(tagId, signal, reading.wire, false);
+      const seen =
+        witness.kind === 'control' && sight.others ? await this.#seenUntilNow(tagId, tagName, signal.def, compared.value) : compared.value.seen;
+      return ok(await this.#judged(tagId, signal, { ...compared.value, seen }, witness, { ...context, isStill, sight }));
     }
+  }
+
+  /** Other points were read after the value: what the witness tells now counts for them too. */
+  async #seenUntilNow(tagId: string, tagName: string, def: SignalDefinition, { seen, value }: Compared): Promise<Seen> {
+    const later = await toldBy(this.#channelOf(tagId), tagName, def.type);
+    const now = later.ok ? seenTold(value, later.value) : seen;
+    if (seen.kind !== 'number' || now.kind !== 'number') return seen;
+    return { ...seen, low: Math.min(seen.low, now.low), high: Math.max(seen.high, now.high) };
   }
 
   /** Whether a control channel tells nearly the same a moment later. */
@@ -260,26 +286,35 @@ export class CheckService {
     return was === null || is === null || Math.abs(is - was) <= STILL * Math.abs(was) + resolutionOf(def, value);
   }
 
+  /** The value with what lies around it and, where something differs, with all that could have been taken for it. */
+  async #sight(tagId: string, signal: EffectiveSignal, wire: WireValue | null, agrees: boolean): Promise<Sight> {
+    const tag = this.#model.get('tag', tagId);
+    const around = await this.#around.around(tagId, signal, wire, agrees ? 'briefly' : 'patiently');
+    return { ...around, others: tag && (await this.#others.around(tag, signal, agrees ? 'siblings' : 'all')) };
+  }
+
   /** Records what came of it, and looks for what explains a difference. */
   async #judged(
     tagId: string,
     signal: EffectiveSignal,
     { agreement, reading, value, seen }: Compared,
     witness: Asked,
-    context: CheckContext & { readonly isStill: boolean },
+    context: CheckContext & { readonly isStill: boolean; readonly sight: Sight },
   ): Promise<Judged> {
     const where: WitnessKind = witness.kind === 'control' ? 'channel' : (witness.where ?? 'display');
     const cells = cellsOf(signal);
-    const sight = await this.#around.around(tagId, signal, reading.wire);
+    const { sight } = context;
     const side = where === 'panel' ? 'mapping' : 'controller';
     const known = this.#looked.get(side + tagId);
     const looked = [...(context.isStill && known?.digest === signal.digest ? known.looked : []), { sight, seen, tried: witness.tried ?? null }].slice(
       -MOST_LOOKED,
     );
     if (context.isStill) this.#looked.set(side + tagId, { digest: signal.digest, looked });
-    const singles = mistakesOf(wayOf(signal.def), cells)
-      .flat()
-      .map(({ mistake, way }) => ({ mistakes: [mistake], way, cost: mistake.cost }));
+    const singles = [...mistakesOf(wayOf(signal.def), cells).flat(), ...otherPointsOf(wayOf(signal.def), [sight])].map(({ mistake, way }) => ({
+      mistakes: [mistake],
+      way,
+      cost: mistake.cost,
+    }));
     const outcome: Outcome = !agreement.agrees ? 'failed' : provesMapping(where) ? 'proven' : 'consistent';
     const proof = await this.#add(
       tagId,
@@ -311,13 +346,11 @@ export class CheckService {
     const found =
       all.explanations.length > 0 || differing.length === looked.length ? all : investigate(signal.def, cells, signal.def.range, differing, side);
     const next = found.next && { value: found.next, sight: sightWith(found.explanations[0]?.way ?? wayOf(signal.def), found.next, cells, sight) };
-    return {
-      proof,
-      tooLittle: null,
-      explanations: found.explanations.map((each) => told(signal.def, each, sight, next, cells?.bytes ?? 1)),
-      next: found.next?.shown ?? null,
-      isUnexplained: found.explanations.length === 0,
-    };
+    const isGone =
+      reading.wire === null && reading.quality.reason === 'refused' && sight.others != null && !sight.others.points.has(sight.others.own);
+    const explanations = found.explanations.map((each) => told(signal.def, each, sight, next, cells?.bytes ?? 1));
+    if (isGone) explanations.push(GONE_EXPLANATION);
+    return { proof, tooLittle: null, explanations, next: found.next?.shown ?? null, isUnexplained: explanations.length === 0 };
   }
 
   #add(
@@ -362,6 +395,14 @@ export class CheckService {
     return ok({ agreement, reading, value: value.value, seen, isMoving: false });
   }
 
+  /** A device that answers that it has no such value has said all: no witness is needed for it. */
+  async #refused(tagId: string, tagName: string): Promise<Result<Compared> | null> {
+    const reading = await this.#read(tagId, tagName);
+    if (!reading.ok || reading.value.wire !== null || reading.value.quality.reason !== 'refused') return null;
+    const agreement = { agrees: false, sentence: `There is nothing to compare: ${qualityInWords(reading.value.quality)}` };
+    return ok({ agreement, reading: reading.value, value: NO_VALUE_TEXT, seen: { kind: 'nothing' }, isMoving: false });
+  }
+
   #channelOf(tagId: string): string {
     const tag = this.#model.get('tag', tagId);
     const device = this.#model.get('device', (tag && deviceIdOf(tag)) ?? '');
@@ -371,7 +412,7 @@ export class CheckService {
   async #compareControl(tagId: string, tagName: string, def: SignalDefinition): Promise<Result<Compared>> {
     const url = this.#channelOf(tagId);
     const first = await toldBy(url, tagName, def.type);
-    if (!first.ok) return first;
+    if (!first.ok) return (await this.#refused(tagId, tagName)) ?? first;
     const reading = await this.#read(tagId, tagName);
     if (!reading.ok) return reading;
     const last = await toldBy(url, tagName, def.type);
@@ -385,6 +426,30 @@ export class CheckService {
       isMoving: !same(first.value, last.value),
     });
   }
+}
+
+/** Whether what is alike now may be so by chance only: what is measured moves, a set point stays. */
+function mayDiffer({ access, def }: EffectiveSignal, sight: Sight): boolean {
+  return access !== 'readWrite' && alikeNow(def, sight).length > 0;
+}
+
+/** Why what agrees proves too little; null where it is enough. */
+function proofProblem(def: SignalDefinition, sight: Sight): string | null {
+  if (sight.wire === null) return 'There is no value on either side: this proves nothing.';
+  const alike = alikeNow(def, sight);
+  if (alike.length === 0) return saysTooLittle(def, sight.wire);
+  const named = alike.slice(0, MOST_NAMED).join(', ');
+  const hold = alike.length > MOST_NAMED ? `${named} and others hold` : `${named} ${alike.length > 1 ? 'hold' : 'holds'}`;
+  return `${hold} the same: nothing tells which of them is read. Check again when they differ, or set it to another value.`;
+}
+const MOST_NAMED = 3;
+
+function noValue(tagName: string, quality: Quality | null): Result<never> {
+  return fail(
+    'no-value',
+    `There is no good value of ${tagName} to check: ${quality ? qualityInWords(quality) : 'not read yet'}.`,
+    'Bring the device back first.',
+  );
 }
 
 function undecoded(def: SignalDefinition, seen: EngValue, reading: Reading): Agreement {

@@ -156,6 +156,9 @@ export class PackController {
       pallet_bags: { value: pack.bagsOnPallet, unit: '' },
       pallet_layer: { value: pack.layer, unit: '' },
       film_alarm: { value: pack.alarms.has(37), unit: '' },
+      air_ok: { value: true, unit: '' },
+      film_ok: { value: pack.filmLeft > 5, unit: '' },
+      bags_wanted: { value: this.#view([PACKING, 'Bags_Wanted']).getInt32(0, true), unit: '' },
     };
     for (const [i, bagger] of pack.baggers.entries()) {
       const own = `bagger_${i + 1}_`;

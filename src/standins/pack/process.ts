@@ -35,6 +35,8 @@ export interface PackState {
 }
 
 const FILL_KG_PER_S = 4;
+/** No two heaters are alike: by so many degrees the next one is warmer. */
+const WARMER = 0.4;
 const SEAL_S = 2;
 const WAIT_S = 1;
 const PER_LAYER = 6;
@@ -54,7 +56,7 @@ export function newPack(): PackState {
       target: 25,
       bags: 4000 + 137 * i,
       recipe: i < 2 ? 'Rolled oats 25' : 'Jumbo oats 20',
-      jaws: [148, 150.5, 149.25],
+      jaws: [148, 150.5, 149.25].map((jaw) => jaw + WARMER * i),
       seconds: 0,
     })),
     totalBags: 9_007_199_254_741_077n,
@@ -67,16 +69,16 @@ export function newPack(): PackState {
 
 export function stepPack(pack: PackState, seconds: number): void {
   pack.beltSpeed += ((pack.isRunning ? pack.beltSetPoint : 0) - pack.beltSpeed) * Math.min(1, seconds / 3);
-  for (const bagger of pack.baggers) stepBagger(pack, bagger, seconds);
+  for (const [at, bagger] of pack.baggers.entries()) stepBagger(pack, bagger, at, seconds);
 }
 
-function stepBagger(pack: PackState, bagger: BaggerState, seconds: number): void {
+function stepBagger(pack: PackState, bagger: BaggerState, at: number, seconds: number): void {
   if (!pack.isRunning || !bagger.isRunning || bagger.hasFault) {
     bagger.state = 0;
     return;
   }
   bagger.seconds += seconds;
-  bagger.jaws = bagger.jaws.map((jaw, i) => jaw + (150 + i - jaw) * Math.min(1, seconds / 20));
+  bagger.jaws = bagger.jaws.map((jaw, i) => jaw + (150 + i + WARMER * at - jaw) * Math.min(1, seconds / 20));
   if (bagger.state === 0) enter(bagger, 1);
   else if (bagger.state === 1) {
     bagger.weight += FILL_KG_PER_S * seconds;

@@ -15,11 +15,13 @@ interface ExplanationsProps {
   readonly witness: WitnessKind;
   /** The mapping was changed. */
   readonly onCured: (words: string) => Promise<void>;
+  /** Before the tag is removed. */
+  readonly onRemove: (words: string) => Promise<void>;
   /** Whose fault it is taken to be, with what explains it; null where no run keeps it. */
   readonly onFinding: ((side: 'mapping' | 'panel' | 'unknown', words: string) => Promise<void>) | null;
 }
 
-export function Explanations({ tag, result, witness, onCured, onFinding }: ExplanationsProps) {
+export function Explanations({ tag, result, witness, onCured, onRemove, onFinding }: ExplanationsProps) {
   const [isAll, setIsAll] = useState(false);
   const { explanations, next, isUnexplained } = result;
   if (isUnexplained)
@@ -46,7 +48,16 @@ export function Explanations({ tag, result, witness, onCured, onFinding }: Expla
       </p>
       <ol className="flex flex-col gap-1">
         {shown.map((each, i) => (
-          <Line key={each.words} tag={tag} place={i + 1} explanation={each} isOurs={witness !== 'panel'} onCured={onCured} onFinding={onFinding} />
+          <Line
+            key={each.words}
+            tag={tag}
+            place={i + 1}
+            explanation={each}
+            isOurs={witness !== 'panel'}
+            onCured={onCured}
+            onRemove={onRemove}
+            onFinding={onFinding}
+          />
         ))}
       </ol>
       {explanations.length > SHOWN ? (
@@ -70,6 +81,7 @@ function Line({
   explanation,
   isOurs,
   onCured,
+  onRemove,
   onFinding,
 }: {
   readonly tag: Tag;
@@ -77,6 +89,7 @@ function Line({
   readonly explanation: ToldExplanation;
   readonly isOurs: boolean;
   readonly onCured: ExplanationsProps['onCured'];
+  readonly onRemove: ExplanationsProps['onRemove'];
   readonly onFinding: ExplanationsProps['onFinding'];
 }) {
   const project = useProject();
@@ -84,8 +97,9 @@ function Line({
   const remedy = remedyOf(project, tag, explanation.cure);
   const cure = async (): Promise<void> => {
     if (!remedy) return;
+    if (explanation.cure?.removes) await onRemove(`${explanation.words}; the tag was removed`);
     const done = await change(remedy.label, remedy.changes);
-    if (done.ok) await onCured(`${explanation.words}: ${remedy.label}`);
+    if (done.ok && !explanation.cure?.removes) await onCured(`${explanation.words}: ${remedy.label}`);
   };
   return (
     <li className="border-base-300 grid grid-cols-[1.2rem_1fr_auto] items-baseline gap-x-2 border-t pt-1">

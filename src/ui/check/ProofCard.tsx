@@ -75,6 +75,9 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
     setHint('The mapping was changed: look again.');
     field.current?.focus();
   };
+  const removed = async (words: string): Promise<void> => {
+    if (run.now) await run.say(tag.id, who, { step: 'waived', words });
+  };
   const problem = outcome && !outcome.ok ? outcome.problem : null;
   return (
     <section aria-label={`Check of ${tag.name}`} className="card-flat p-4">
@@ -140,7 +143,7 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
           </p>
         ) : null}
         {outcome?.ok && !busy ? (
-          <Outcome tag={tag} result={outcome.value} witness={witness} onCured={cured} onFinding={findingOf(run, tag, who)} />
+          <Outcome tag={tag} result={outcome.value} witness={witness} onCured={cured} onRemove={removed} onFinding={findingOf(run, tag, who)} />
         ) : null}
       </div>
       <ValuesToTry tag={tag} who={who} runId={run.now?.run.id ?? null} />
@@ -207,12 +210,15 @@ function Outcome({
   result,
   witness,
   onCured,
+  onRemove,
   onFinding,
 }: {
   readonly tag: Tag;
   readonly result: CheckResult;
   readonly witness: WitnessKind;
   readonly onCured: (words: string) => Promise<void>;
+  /** Before the tag is removed. */
+  readonly onRemove: (words: string) => Promise<void>;
   readonly onFinding: ((side: 'mapping' | 'panel' | 'unknown', words: string) => Promise<void>) | null;
 }) {
   const { proof } = result;
@@ -224,7 +230,14 @@ function Outcome({
         </p>
       ) : null}
       {result.tooLittle ? <p className="is-look">◑ {result.tooLittle}</p> : null}
-      <Explanations tag={tag} result={result} witness={proof?.witness === 'channel' ? 'channel' : witness} onCured={onCured} onFinding={onFinding} />
+      <Explanations
+        tag={tag}
+        result={result}
+        witness={proof?.witness === 'channel' ? 'channel' : witness}
+        onCured={onCured}
+        onRemove={onRemove}
+        onFinding={onFinding}
+      />
       <p className="flex items-center gap-2">
         Wire and panel: <ConsistentMark consistent={result.consistent} />
       </p>

@@ -5,6 +5,7 @@ import { asNumber } from '../../value/engineering.ts';
 import { SECOND_MISTAKE_COST, type Mistake } from './mistake.ts';
 import { mistakesOf, type Cells, type Mistaken } from './mistakeSpace.ts';
 import { agreesWith, isWrittenSo, seenNumber, type Observation } from './observation.ts';
+import { otherPointsOf } from './otherPoints.ts';
 import { probesAround } from './probes.ts';
 import { bytesReadBy, shownBy, textBy, wayOf, type Sight, type Way } from './way.ts';
 
@@ -34,6 +35,8 @@ const NEXT_TO_NOTHING = 1e-9;
 const OTHERWISE_WRITTEN = 0.6;
 const OTHERWISE_HELD = 2.2;
 const FAR_OFF = 0.8;
+/** Of another point: it is the very number, or one near it. */
+const NOT_EXACT = 0.8;
 /** Memory that moved when the value was set, and that an explanation accounts for, makes it likelier. */
 const ACCOUNTED_BYTE = 0.25;
 const MOST_OFFERED = 24;
@@ -54,6 +57,12 @@ export function explanationsOf(def: SignalDefinition, cells: Cells | null, seen:
   for (const candidate of candidatesOf(ours, cells, most))
     if (explains(candidate.way, seen))
       found.push({ ...candidate, cost: candidate.cost + doubtOf(candidate.way, seen) - ACCOUNTED_BYTE * accounted(candidate.way, moved) });
+  for (const { mistake, way } of otherPointsOf(
+    ours,
+    seen.map(({ sight }) => sight),
+  ))
+    if (explains(way, seen))
+      found.push({ mistakes: [mistake], way, cost: mistake.cost + doubtOf(way, seen) + (seen.every((each) => isExact(way, each)) ? 0 : NOT_EXACT) });
   return grouped(
     found.filter(({ cost }) => cost <= DEAREST),
     seen,
@@ -86,6 +95,14 @@ function doubtOf(way: Way, seen: readonly Evidence[]): number {
     (seen.every((each) => isAsHeld(way, each)) ? 0 : OTHERWISE_HELD) +
     far * FAR_OFF
   );
+}
+
+/** Whether it shows what was told to the last shown place: others hold numbers that are only near it. */
+function isExact(way: Way, { sight, seen }: Evidence): boolean {
+  if (seen.kind !== 'number' || seen.text !== null) return true;
+  const { number } = shownBy(way, sight);
+  const told = asNumber(seen.value);
+  return number !== null && told !== null && Math.abs(number - told) <= 0.5 * 10 ** -(way.def.decimals ?? 6);
 }
 
 /** How far from what was told a number lies, of what was left to it because the process moves: 0 to 1. */
@@ -141,7 +158,8 @@ function grouped(found: readonly Candidate[], seen: readonly Evidence[]): readon
   const probes = probesAround(seen.map(({ sight }) => sight));
   const groups = new Map<string, Candidate[]>();
   for (const candidate of [...found].sort((a, b) => a.cost - b.cost).slice(0, MOST_COMPARED)) {
-    const key = behaviourOf(candidate.way, probes);
+    // What another point holds was seen, and can only be told from what was seen.
+    const key = candidate.way.place ?? behaviourOf(candidate.way, probes);
     const group = groups.get(key);
     if (group) group.push(candidate);
     else groups.set(key, [candidate]);

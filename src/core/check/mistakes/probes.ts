@@ -17,8 +17,10 @@ export function probesAround(sights: readonly Sight[]): readonly Sight[] {
   };
   const probes = Array.from({ length: PROBES }, (_, at): Sight => {
     const { wire, around } = first;
-    if (wire.kind !== 'bytes')
-      return wire.kind === 'typed' && typeof wire.value === 'number' ? { wire: { ...wire, value: wire.value + 17 * (at + 1) }, around: null } : first;
+    if (wire?.kind !== 'bytes')
+      return wire?.kind === 'typed' && typeof wire.value === 'number'
+        ? { wire: { ...wire, value: wire.value + 17 * (at + 1) }, around: null }
+        : first;
     const size = around ? around.bytes.length : wire.bytes.length;
     const bytes = Uint8Array.from({ length: size }, next);
     // Two of them as small numbers are: with zeros in front.

@@ -141,7 +141,7 @@ function written(bytes: Uint8Array, cells: Cells | null, sight: Sight | null, at
   const around = sight?.around ?? { bytes: FILLED.subarray(0, 2 * margin + 16), at: margin };
   const memory = around.bytes.slice();
   if (around.at + at >= 0 && around.at + at + bytes.length <= memory.length) memory.set(bytes, around.at + at);
-  const size = sight?.wire.kind === 'bytes' ? sight.wire.bytes.length : bytes.length;
+  const size = sight?.wire?.kind === 'bytes' ? sight.wire.bytes.length : bytes.length;
   return { wire: { kind: 'bytes', bytes: memory.subarray(around.at, around.at + size) }, around: { bytes: memory, at: around.at } };
 }
 

@@ -1,6 +1,7 @@
 /** One way to read a tag: where, as what, and how it is shown. Ours is one; each mistake leads to another. */
 import { followToValue, textOf, unjudged, type SignalDefinition, type WireValue } from '../../signal.ts';
 import { asNumber, type EngValue } from '../../value/engineering.ts';
+import type { OtherPoints } from './otherPoints.ts';
 
 export interface Way {
   readonly def: SignalDefinition;
@@ -10,13 +11,18 @@ export interface Way {
   readonly bits: number;
   /** The decimal point stands so many places further to the right than the value has it. */
   readonly point: number;
+  /** Address of another point of the device that is read in its place; null for its own. */
+  readonly place: string | null;
 }
 
 /** What was seen on the wire at one moment: the tag's own value, and the memory around it where there is some. */
 export interface Sight {
-  readonly wire: WireValue;
+  /** Null where the device refuses to tell it. */
+  readonly wire: WireValue | null;
   /** Memory in the order of the wire; `at` is the tag's first byte in it. */
   readonly around: { readonly bytes: Uint8Array; readonly at: number } | null;
+  /** Other points of the device, where its points have names. */
+  readonly others?: OtherPoints | null;
 }
 
 /** What a way shows; null where it shows nothing. */
@@ -29,11 +35,13 @@ const NOTHING: Shown = { value: null, number: null };
 
 /** The way that a tag is mapped. */
 export function wayOf(def: SignalDefinition): Way {
-  return { def: unjudged(def), at: 0, bits: 0, point: 0 };
+  return { def: unjudged(def), at: 0, bits: 0, point: 0, place: null };
 }
 
 /** The bytes that a way reads; null where they were not seen. */
-export function wireOf({ def, at }: Way, { wire, around }: Sight): WireValue | null {
+export function wireOf({ def, at, place }: Way, { wire, around, others }: Sight): WireValue | null {
+  if (place !== null) return others?.points.get(place)?.wire ?? null;
+  if (wire === null) return null;
   if (wire.kind !== 'bytes' || (at === 0 && def.type.bytes === wire.bytes.length)) return wire;
   const size = def.type.kind === 'boolean' ? wire.bytes.length : def.type.bytes;
   // A value of one byte in a register is taken out of its two by the codec.
