@@ -47,7 +47,10 @@ export function cureChange(tag: Tag, signal: EffectiveSignal, prefix: string, di
   }
   if (cure.address !== undefined && cure.address !== canonical) {
     if (!driver) return fail('no-point', 'The tag has no address.');
-    const address = driver.notation.format(cure.address, type.value, dialect);
+    // What people are shown may be too short to lead there.
+    const short = driver.notation.format(cure.address, type.value, dialect);
+    const read = driver.notation.parse(short, type.value, dialect);
+    const address = read.ok && read.value.canonical === cure.address ? short : cure.address;
     if (!address.startsWith(prefix)) return fail('address-move', 'Its group puts something before the address.', 'Enter its address in Map.');
     point = { ...point, address: address.slice(prefix.length) };
     words.push(`address ${address}`);

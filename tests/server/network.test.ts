@@ -116,6 +116,12 @@ describe('what another machine may ask for', () => {
     expect([looks('GET', `/run/${tag}`), looks('GET', run), looks('GET', `${run}/tags/${tag}`)]).toEqual(['pass', 'pass', 'pass']);
     expect([looks('POST', `${run}/checks`), looks('POST', `${run}/steps`)]).toEqual(['pass', 'pass']);
     expect([looks('POST', `${run}/end`), looks('POST', '/api/v1/checks'), looks('POST', '/api/v1/checks/runs')]).toEqual(['403', '403', '403']);
+    // Nobody sets a machine from a phone.
+    expect([looks('POST', '/api/v1/driven'), looks('POST', '/api/v1/driven/held'), looks('POST', '/api/v1/driven/back')]).toEqual([
+      '403',
+      '403',
+      '403',
+    ]);
     expect([looks('GET', '/api/v1/checks/runs'), looks('GET', `${run}/report`), looks('GET', '/check')]).toEqual(['403', '403', 'redirect']);
     expect(looks('POST', `/api/v1/panels/${tag}/elements/${tag}/press`)).toBe('403');
     for (const rights of ['read', 'write'] as const)

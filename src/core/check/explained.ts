@@ -57,7 +57,8 @@ export function told(
     text: `${textBy(explanation.way, sight)}${unit}`,
     alike: explanation.alike.slice(0, MOST_ALIKE).map(wordsOf),
     cure: [explanation, ...explanation.alike].map(({ way }) => cureOf(def, way, cellBytes)).find((cure) => cure !== null) ?? null,
-    predicts: next && `${textBy(explanation.way, next.sight)}${unit}`,
+    // What another point will hold nobody knows.
+    predicts: next && explanation.way.place === null ? `${textBy(explanation.way, next.sight)}${unit}` : null,
   };
 }
 

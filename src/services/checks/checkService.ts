@@ -89,6 +89,7 @@ const TRIES = 3;
 const MOVE_MS = 150;
 /** How long one that another point agrees with is given to differ. */
 const DIFFER_MS = 400;
+const DIFFER_TRIES = 12;
 const MOST_TRIES = 8;
 /** Of its value: what moves less in that time stands still. */
 const STILL = 0.005;
@@ -254,7 +255,7 @@ export class CheckService {
       const tooLittle = agreeing && proofProblem(signal.def, agreeing);
       // A value that moves will soon be another one, and what was measured may move.
       const pause = isMoving ? MOVE_MS : agreeing && witness.kind === 'control' && mayDiffer(signal, agreeing) ? DIFFER_MS : null;
-      if (tooLittle !== null && pause !== null && tries < 2 * TRIES) {
+      if (tooLittle !== null && pause !== null && tries < (pause === MOVE_MS ? 2 * TRIES : DIFFER_TRIES)) {
         await new Promise((resolve) => setTimeout(resolve, pause));
         continue;
       }
@@ -266,6 +267,8 @@ export class CheckService {
       const sight = await this.#sight(tagId, signal, reading.wire, false);
       const seen =
         witness.kind === 'control' && sight.others ? await this.#seenUntilNow(tagId, tagName, signal.def, compared.value) : compared.value.seen;
+      // While the other points were read, the witness came to tell something else: they are compared with nothing.
+      if (isWider(seen, compared.value.seen) && tries < MOST_TRIES) continue;
       return ok(await this.#judged(tagId, signal, { ...compared.value, seen }, witness, { ...context, isStill, sight }));
     }
   }
@@ -290,7 +293,7 @@ export class CheckService {
   async #sight(tagId: string, signal: EffectiveSignal, wire: WireValue | null, agrees: boolean): Promise<Sight> {
     const tag = this.#model.get('tag', tagId);
     const around = await this.#around.around(tagId, signal, wire, agrees ? 'briefly' : 'patiently');
-    return { ...around, others: tag && (await this.#others.around(tag, signal, agrees ? 'siblings' : 'all')) };
+    return { ...around, others: tag && (await this.#others.around(tag, signal, agrees ? 'likely' : 'all')) };
   }
 
   /** Records what came of it, and looks for what explains a difference. */
@@ -426,6 +429,12 @@ export class CheckService {
       isMoving: !same(first.value, last.value),
     });
   }
+}
+
+/** Whether a number was told over a wider span than before. */
+function isWider(seen: Seen, before: Seen): boolean {
+  if (seen.kind !== 'number' || before.kind !== 'number') return false;
+  return seen.high - seen.low > 2 * (before.high - before.low);
 }
 
 /** Whether what is alike now may be so by chance only: what is measured moves, a set point stays. */

@@ -13,7 +13,7 @@ const READ_MS = 2000;
 const LIST_MS = 5000;
 /** For how long the list of a device is believed. */
 const LISTED_MS = 60_000;
-const MOST_SIBLINGS = 16;
+const MOST_LIKELY = 48;
 const MOST_READ = 400;
 const MOST_LISTED = 4000;
 const DEEPEST = 8;
@@ -40,10 +40,10 @@ export class OtherPointReader {
   }
 
   /**
-   * @param which `siblings`: tags of the project whose addresses differ in their numbers alone; `all`: whatever the device lists too
+   * @param which `likely`: those whose addresses differ in their numbers alone, and some that are likely taken for it; `all`: many more
    * @returns null where its source gives bytes, which have neighbours and no names
    */
-  async around(tag: Tag, signal: EffectiveSignal, which: 'siblings' | 'all'): Promise<OtherPoints | null> {
+  async around(tag: Tag, signal: EffectiveSignal, which: 'likely' | 'all'): Promise<OtherPoints | null> {
     const deviceId = deviceIdOf(tag);
     const session = deviceId === null ? null : this.#engine.session(deviceId);
     if (deviceId === null || !session || !signal.def.isTyped) return null;
@@ -51,18 +51,18 @@ export class OtherPointReader {
     const known = new Map<string, Named>();
     for (const each of this.#model.tagsOn(deviceId)) {
       const other = this.#model.effective(each.id);
-      if (!other.ok || (which === 'siblings' && !isSibling(own, other.value.canonical))) continue;
+      if (!other.ok) continue;
       const { canonical, def } = other.value;
       if (each.id !== tag.id) known.set(canonical, { canonical, name: each.name, type: def.type });
     }
-    if (which === 'all') for (const node of await this.#list(deviceId, session)) known.set(node.canonical, known.get(node.canonical) ?? node);
+    for (const node of await this.#list(deviceId, session)) known.set(node.canonical, known.get(node.canonical) ?? node);
     const isMeant = (type: DataType): boolean =>
       (signal.def.type.kind === 'text') === (type.kind === 'text') && (signal.def.type.kind === 'boolean') === (type.kind === 'boolean');
     const wanted = [...known.values()]
       .filter(({ type }) => isMeant(type))
-      .map((node) => ({ node, like: likeness(own, node.canonical) }))
+      .map((node) => ({ node, like: likeness(own, node.canonical) + (isSibling(own, node.canonical) ? 1 : 0) }))
       .sort((a, b) => b.like - a.like)
-      .slice(0, which === 'all' ? MOST_READ : MOST_SIBLINGS)
+      .slice(0, which === 'all' ? MOST_READ : MOST_LIKELY)
       .map(({ node }) => node);
     return wanted.length === 0 ? null : { own, points: await this.#read(session, wanted) };
   }

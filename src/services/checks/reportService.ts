@@ -4,6 +4,7 @@ import type { ReportFormat } from '@/core/check/report/formats.ts';
 import { countsIn, rowOf, type CheckReport, type ReportedTag } from '@/core/check/report/report.ts';
 import { reportCsv } from '@/core/check/report/reportCsv.ts';
 import { reportHtml } from '@/core/check/report/reportHtml.ts';
+import type { RunEntry } from '@/core/check/run.ts';
 import { inSlices } from '@/core/inSlices.ts';
 import type { Tag } from '@/core/project/entities.ts';
 import { ok, type Result } from '@/core/result.ts';
@@ -56,13 +57,13 @@ export class ReportService {
     const entries = now?.entries ?? null;
     const tags = entries
       ? entries.map((entry) => ({ tag: this.#model.get('tag', entry.tagId), entry }))
-      : this.#model.all('tag').map((tag) => ({ tag, entry: null }));
+      : this.#model.all('tag').map((tag) => ({ tag, entry: null as RunEntry | null }));
     return {
       title: now ? `Check of ${now.run.name}` : 'Proofs of all tags',
       project: project?.name ?? '',
       run: now?.run ?? null,
       counts: countsIn(entries),
-      rows: tags.flatMap(({ tag, entry }) => (tag ? [rowOf(this.#reported(tag), entry)] : [])),
+      rows: tags.map(({ tag, entry }) => rowOf(tag ? this.#reported(tag) : REMOVED, entry)),
       head: await this.#trail.head(),
       madeAt: isoTime(this.#clock),
       installation: this.#proofs.installation,
@@ -81,6 +82,9 @@ export class ReportService {
     };
   }
 }
+
+/** What became of it is told by its run. */
+const REMOVED: ReportedTag = { name: '(removed since)', where: '', unit: '', proofNow: 'unproven', proof: null };
 
 function utf8(text: string): Uint8Array {
   return new TextEncoder().encode(text);

@@ -70,6 +70,8 @@ export function Explanations({ tag, result, witness, onCured, onRemove, onFindin
           To decide, look again where it is about <span className="num">{next}</span>
           {tag.unit === '' ? '' : ` ${tag.unit}`}: each of them would show another number there.
         </p>
+      ) : explanations.length > 1 ? (
+        <p className="quiet">To decide, look again when it shows another value: what explains it by chance falls away.</p>
       ) : null}
     </div>
   );

@@ -76,7 +76,7 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
     field.current?.focus();
   };
   const removed = async (words: string): Promise<void> => {
-    if (run.now) await run.say(tag.id, who, { step: 'waived', words });
+    if (run.now) await run.say(tag.id, who, { step: 'waived', words: `${tag.name}: ${words}` });
   };
   const problem = outcome && !outcome.ok ? outcome.problem : null;
   return (

@@ -267,7 +267,11 @@ export function remedyOf(project: ProjectView, tag: Tag, cure: Cure | null): Sig
   const signal = project.effective(tag.id);
   if (!signal.ok || cure === null) return null;
   const change = cureChange(tag, signal.value, project.inheritedBy(tag.groupId).prefix, project.deviceOf(tag)?.dialect ?? {}, cure);
-  return change.ok ? { button: `Use ${change.value.words}`, label: `${tag.name}: ${change.value.words}`, changes: change.value.changes } : null;
+  if (!change.ok) return null;
+  const isElsewhere = cure.address !== undefined && change.value.words.startsWith('address');
+  // Addresses of points with names are long.
+  const button = cure.removes ? 'Remove the tag' : isElsewhere ? 'Use that point' : `Use ${change.value.words}`;
+  return { button, label: `${tag.name}: ${change.value.words}`, changes: change.value.changes };
 }
 
 export function scaleInWords(scale: Scale, decimals: number | null): string {

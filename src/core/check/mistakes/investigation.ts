@@ -63,6 +63,7 @@ export function investigate(
   );
   const [first] = found;
   if (!first) return { agrees: false, explanations: found, undecided: 0, next: null };
+  if (first.way.place !== null) return { agrees: false, explanations: found, undecided: 0, next: null };
   const base = setAt === 'controller' ? first.way : ours;
   const ways = found.map(({ way }) => way);
   const isAlike = notToldApart(ways, base, cells, within, last);

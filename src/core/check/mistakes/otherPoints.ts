@@ -2,7 +2,7 @@
 import { formatDataType, type DataType } from '../../value/dataType.ts';
 import type { WireValue } from '../../signal.ts';
 import type { Mistaken } from './mistakeSpace.ts';
-import { markBy, wayOf, type Sight, type Way } from './way.ts';
+import { markBy, shownBy, wayOf, type Sight, type Way } from './way.ts';
 import type { SignalDefinition } from '../../signal.ts';
 
 /** A point of the same device, and what it held at nearly the same moment. */
@@ -54,15 +54,21 @@ export function otherPointsOf(ours: Way, sights: readonly Sight[]): readonly Mis
   return kind === 'boolean' || ours.def.names ? found.slice(0, MOST_STATES) : found;
 }
 
-/** Points whose numbers alone differ from the tag's own, and that hold the same now: nothing tells which of them is read. */
+/**
+ * Points that hold the same now, so that nothing tells which of them is read: ones whose addresses differ in their numbers alone, and for
+ * reals any other, unless it is a whole number, which many hold.
+ */
 export function alikeNow(def: SignalDefinition, sight: Sight): readonly string[] {
   const { others } = sight;
   if (!others || def.type.kind === 'boolean' || def.type.kind === 'text' || def.names) return [];
   const ours = wayOf(def);
   const mark = markBy(ours, sight);
-  return [...others.points].flatMap(([address, { name }]) =>
-    isSibling(others.own, address) && markBy({ ...ours, place: address }, sight) === mark ? [name] : [],
-  );
+  const { number } = shownBy(ours, sight);
+  const isRare = def.type.kind === 'real' && number !== null && !Number.isInteger(number);
+  return [...others.points].flatMap(([address, { name, type }]) => {
+    const isMeant = isSibling(others.own, address) || (isRare && address !== others.own && type.kind === 'real');
+    return isMeant && markBy({ ...ours, place: address, def: { ...ours.def, type } }, sight) === mark ? [name] : [];
+  });
 }
 
 /** Whether two addresses differ in nothing but their numbers. */
@@ -74,7 +80,16 @@ const withoutNumbers = (address: string): string => address.replace(/\d+/g, '#')
 
 /** A number that is one off is likelier than another branch: 1 to 2. */
 function costOf(own: string, other: string): number {
-  return isSibling(own, other) ? 1 : 2 - likeness(own, other);
+  return isSibling(own, other) ? 1 + Math.min(SIBLING_SPAN, FARTHER * (numbersApart(own, other) - 1)) : 2 - likeness(own, other);
+}
+
+const FARTHER = 0.02;
+const SIBLING_SPAN = 0.3;
+
+/** By how much the numbers in two addresses differ, all together. */
+function numbersApart(own: string, other: string): number {
+  const [mine, theirs] = [own.match(/\d+/g) ?? [], other.match(/\d+/g) ?? []];
+  return mine.reduce((sum, number, at) => sum + Math.abs(Number(number) - Number(theirs[at])), 0);
 }
 
 /** How much of two addresses is the same at their beginnings and ends: 0 to 1. */
