@@ -1,7 +1,8 @@
 /**
  * Runs the benchmarks, prints each figure as a ratio as soon as it is known, and fails when one is missed. `npm run bench -- modbus`, `-- lines`,
- * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work`, `-- hosts`, `-- checks`, `-- recording` or `-- hardening` runs one part.
+ * `-- server`, `-- lists`, `-- files`, `-- first-screen`, `-- opc-ua`, `-- named-tags`, `-- mapping`, `-- panels`, `-- at-work`, `-- hosts`, `-- checks`, `-- check-runs`, `-- recording` or `-- hardening` runs one part.
  */
+import { checkRuns } from './checkRuns.ts';
 import { checks } from './checks.ts';
 import { isMet, type Figure } from './figure.ts';
 import { firstScreen } from './firstScreen.ts';
@@ -34,6 +35,7 @@ const PARTS: Readonly<Record<string, () => Promise<readonly Figure[]> | AsyncIte
   'at-work': panelsAtWork,
   hosts: panelHosts,
   checks,
+  'check-runs': checkRuns,
   recording,
   hardening,
 };
