@@ -14,6 +14,7 @@ import { PinStore, pinTable } from '@/store/pinStore.ts';
 import { LocalValueStore } from '@/store/localValueStore.ts';
 import { NetworkStore } from '@/store/networkStore.ts';
 import { PanelHostStore } from '@/store/panelHostStore.ts';
+import { PhotoStore } from '@/store/photoStore.ts';
 import { PictureStore } from '@/store/pictureStore.ts';
 import { DrivePermissionStore } from '@/store/drivePermissionStore.ts';
 import { EntryJournal } from '@/store/entryJournal.ts';
@@ -157,7 +158,7 @@ export async function createServices(database: Database, clock: Clock, askPages:
   });
   const watch = new DrawnWatch(model, drawn, clock, { openPages: () => desks.pagesOpen, keep: (tagId) => engine.live.keep(tagId) });
   const recorder = new Recorder(model, engine.live, clock, await RecordingRing.open(host.folder), new RecorderStore(database));
-  const runs: RunService = new RunService(model, checks, new CheckRunStore(database), trail, clock);
+  const runs: RunService = new RunService(model, checks, { store: new CheckRunStore(database), photos: new PhotoStore(database) }, trail, clock);
   const driving: DrivingService = new DrivingService(
     model,
     {

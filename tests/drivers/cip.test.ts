@@ -63,7 +63,7 @@ describe('values', () => {
       'Early',
       'Jumbo oats 20',
       '4137',
-      '150.5',
+      '152',
       'on',
       'off',
       '3',

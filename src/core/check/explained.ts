@@ -5,6 +5,7 @@ import { formatDataType } from '../value/dataType.ts';
 import type { Candidate, Explanation } from './mistakes/explanations.ts';
 import type { MistakeKind } from './mistakes/mistake.ts';
 import { mistakesOf, type Cells } from './mistakes/mistakeSpace.ts';
+import { agreesWith, type Observation } from './mistakes/observation.ts';
 import { markBy, textBy, wayOf, type Sight, type Way } from './mistakes/way.ts';
 import type { TellingValue } from './mistakes/tellingValues.ts';
 
@@ -109,11 +110,20 @@ function withLast(scale: Scale, exponent: number): Scale {
   return steps.length === 0 ? { kind: 'power', exponent } : { kind: 'chain', steps: [...steps, { kind: 'power', exponent }] };
 }
 
-/** Single mistakes that show just what the mapping shows: what was seen says nothing against them. */
-export function notRuledOut(def: SignalDefinition, candidates: readonly Candidate[], sights: readonly Sight[]): readonly string[] {
+/**
+ * Single mistakes that show just what the mapping shows: what was seen says nothing against them.
+ * @param isWide whether a tolerance was allowed: then neither does it against any that lies within
+ */
+export function notRuledOut(
+  def: SignalDefinition,
+  candidates: readonly Candidate[],
+  seen: readonly Observation[],
+  isWide = false,
+): readonly string[] {
   const ours = wayOf(def);
-  const marks = sights.map((sight) => markBy(ours, sight));
-  return candidates.flatMap((each) => (sights.every((sight, i) => markBy(each.way, sight) === marks[i]) ? [wordsOf(each)] : []));
+  const marks = seen.map(({ sight }) => markBy(ours, sight));
+  const isOpen = ({ way }: Candidate): boolean => seen.every((each, i) => markBy(way, each.sight) === marks[i] || (isWide && agreesWith(way, each)));
+  return candidates.filter(isOpen).map(wordsOf);
 }
 
 const MOST_LIKELY = 4;

@@ -50,6 +50,8 @@ export interface RunEntry {
   readonly who: string;
   readonly at: string | null;
   readonly notes: readonly string[];
+  /** Digests of photos, the oldest first. */
+  readonly photos: readonly string[];
   /** Whose fault a difference is taken to be. */
   readonly side: 'mapping' | 'panel' | 'unknown' | null;
   /** What explained it, and what was changed. */
@@ -60,7 +62,10 @@ export interface RunEntry {
 /** What became of each tag of a run, in its order: the newest step of each counts. */
 export function entriesOf(run: Pick<Run, 'tagIds'>, steps: readonly TrailStep[]): readonly RunEntry[] {
   const entries = new Map<string, RunEntry>(
-    run.tagIds.map((tagId) => [tagId, { tagId, state: 'open', sentence: '', who: '', at: null, notes: [], side: null, finding: '', cure: '' }]),
+    run.tagIds.map((tagId) => [
+      tagId,
+      { tagId, state: 'open', sentence: '', who: '', at: null, notes: [], photos: [], side: null, finding: '', cure: '' },
+    ]),
   );
   for (const { tagId, who, at, what } of steps) {
     const entry = tagId === null ? undefined : entries.get(tagId);
@@ -78,7 +83,10 @@ function after(entry: RunEntry, what: TrailStep['what'], who: string, at: string
     case 'skipped':
       return { state: 'skipped', sentence: what.words, who, at };
     case 'note':
-      return { notes: [...entry.notes, what.words] };
+      return {
+        notes: what.words === '' ? entry.notes : [...entry.notes, what.words],
+        photos: what.picture === null ? entry.photos : [...entry.photos, what.picture],
+      };
     case 'finding':
       return { side: what.side, finding: what.words };
     case 'cured':

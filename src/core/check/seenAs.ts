@@ -13,15 +13,15 @@ export function showsNoValue(text: string): boolean {
 /** A process moves between one look and the next: near enough to be explained, not to be proven. */
 const MOVING = 0.02;
 
-/** What a person read. Null where it is no value of the tag's type. @param isMoving the value was another one just before */
-export function seenTyped(def: SignalDefinition, text: string, isMoving = false): Seen | null {
+/** What a person read. Null where it is no value of the tag's type. @param isMoving the value was another one just before; tolerance in engineering units */
+export function seenTyped(def: SignalDefinition, text: string, isMoving = false, tolerance = 0): Seen | null {
   if (def.type.kind !== 'text' && showsNoValue(text)) return { kind: 'nothing' };
   const parsed = parseFor(def, text);
   if (!parsed.ok) return null;
   const value = parsed.value;
   if (typeof value === 'boolean' || typeof value === 'string') return { kind: 'state', value };
   // A name of an enumeration, or a time, is one number and no other.
-  return seenNumber(text, isMoving ? MOVING * Math.abs(asNumber(value) ?? 0) : 0) ?? exactly(value);
+  return seenNumber(text, tolerance + (isMoving ? MOVING * Math.abs(asNumber(value) ?? 0) : 0)) ?? exactly(value);
 }
 
 /** What a control channel told just before and just after the value was read. */

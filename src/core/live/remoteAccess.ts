@@ -22,8 +22,8 @@ const SIGN = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/(sign-in|sign-out)$/;
 const WRITE = /^\/api\/v1\/panels\/[0-9a-f-]{36}\/elements\/[0-9a-f-]{36}\/(press|alarm|sets)$/;
 
 /** A run of checks in front of the panel: the page, what it asks for, and what is said there. */
-const RUN_READS = /^\/(run\/[0-9a-f-]{36}|api\/v1\/checks\/runs\/[0-9a-f-]{36}(\/tags\/[0-9a-f-]{36})?)$/;
-const RUN_SAYS = /^\/api\/v1\/checks\/runs\/[0-9a-f-]{36}\/(checks|steps)$/;
+const RUN_READS = /^\/(run\/[0-9a-f-]{36}|api\/v1\/checks\/runs\/[0-9a-f-]{36}(\/tags\/[0-9a-f-]{36})?|api\/v1\/checks\/photos\/[0-9a-f]{64})$/;
+const RUN_SAYS = /^\/api\/v1\/checks\/runs\/[0-9a-f-]{36}\/(checks|steps|tags\/[0-9a-f-]{36}\/photos)$/;
 
 /** @param path plain, as {@link plainPath} gives it */
 export function remoteVerdict(method: string, path: string, peer: Pick<Peer, 'rights'> | null): RemoteVerdict {

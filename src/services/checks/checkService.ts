@@ -43,6 +43,8 @@ export type Witness =
       readonly where?: WitnessKind | undefined;
       readonly how?: How | undefined;
       readonly tried?: string | undefined;
+      /** In engineering units: how far off the value may be beside the decimals that are shown. */
+      readonly tolerance?: number | undefined;
     }
   | { readonly kind: 'control'; readonly who: string; readonly how?: How | undefined; readonly tried?: string | undefined }
   /** The pages of our own panels that are open: they can be consistent, and no more. */
@@ -333,13 +335,7 @@ export class CheckService {
       {
         ...context,
         how: witness.how ?? 'observed',
-        open: agreement.agrees
-          ? notRuledOut(
-              signal.def,
-              singles,
-              looked.map((each) => each.sight),
-            )
-          : [],
+        open: agreement.agrees ? notRuledOut(signal.def, singles, looked, witness.kind === 'typed' && (witness.tolerance ?? 0) > 0) : [],
       },
     );
     if (agreement.agrees) return { ...NOT_JUDGED, proof };
@@ -374,7 +370,7 @@ export class CheckService {
     tagName: string,
     def: SignalDefinition,
     before: Reading,
-    { text, where }: Extract<Witness, { kind: 'typed' }>,
+    { text, where, tolerance = 0 }: Extract<Witness, { kind: 'typed' }>,
   ): Promise<Result<Compared>> {
     const isNothing = seenTyped(def, text)?.kind === 'nothing';
     const value: Result<EngValue> = isNothing ? ok(text.trim()) : parseFor(def, text);
@@ -383,10 +379,10 @@ export class CheckService {
     if (!after.ok) return after;
     const reading = after.value;
     const earlier = before.signal?.digest === reading.signal?.digest ? before.eng : null;
-    const seen = seenTyped(def, text, earlier !== null && reading.eng !== null && !same(earlier, reading.eng));
+    const seen = seenTyped(def, text, earlier !== null && reading.eng !== null && !same(earlier, reading.eng), tolerance);
     if (!seen) return fail('unfit-value', `“${text.slice(0, 40)}” is no value of ${tagName}.`, undefined, 'witness');
     // A panel shows a number to the last place that it has; a whole one may have been rounded too.
-    const step = where === 'panel' && seen.kind === 'number' && seen.text !== null ? (seen.high - seen.low) / 2 : typedStep(text);
+    const step = where === 'panel' && seen.kind === 'number' && seen.text !== null ? (seen.high - seen.low) / 2 : typedStep(text) + tolerance;
     const agreement =
       reading.eng === null
         ? isNothing
@@ -395,7 +391,8 @@ export class CheckService {
         : isNothing
           ? { agrees: false, sentence: `The witness shows no value (${text.trim()}), the mapping gives ${reading.text}.` }
           : compareSeen(def, earlier ?? reading.eng, reading.eng, value.value, step, seen.kind === 'number' && seen.text !== null ? text.trim() : '');
-    return ok({ agreement, reading, value: value.value, seen, isMoving: false });
+    const allowed = tolerance > 0 && agreement.agrees ? ` Within ± ${tolerance}${def.unit === '' ? '' : ` ${def.unit}`}.` : '';
+    return ok({ agreement: { ...agreement, sentence: `${agreement.sentence}${allowed}` }, reading, value: value.value, seen, isMoving: false });
   }
 
   /** A device that answers that it has no such value has said all: no witness is needed for it. */

@@ -8,6 +8,8 @@ const MARGIN = 36;
 const WIDTHS = [0.13, 0.12, 0.08, 0.08, 0.31, 0.12, 0.07, 0.09];
 const SIZE = 7.5;
 const GAP = 4;
+/** Height of a photo. */
+const PHOTO = 170;
 
 const fontFile = (name: string): string => createRequire(import.meta.url).resolve(`dejavu-fonts-ttf/ttf/${name}.ttf`);
 
@@ -66,6 +68,20 @@ export function* reportPdf(report: CheckReport, take: (bytes: Uint8Array) => voi
         .text(`Not ruled out by the values seen: ${row.open.join('; ')}`, MARGIN + 12, pdf.y, { width: width - 12 })
         .fillColor('black')
         .moveDown(0.3);
+    for (const digest of row.photos) {
+      const data = report.photos.get(digest);
+      if (data === undefined) continue;
+      if (pdf.y + PHOTO + GAP > pdf.page.height - MARGIN) pdf.addPage();
+      const top = pdf.y;
+      pdf.image(Buffer.from(data, 'base64'), MARGIN + 12, top, { fit: [PHOTO * 1.5, PHOTO] });
+      pdf.y = top + PHOTO + GAP;
+      pdf
+        .font('mono')
+        .fontSize(SIZE - 2)
+        .text(`SHA-256 ${digest}`, MARGIN + 12, pdf.y)
+        .moveDown(0.4);
+      yield;
+    }
     pdf.x = MARGIN;
     yield;
   }

@@ -63,11 +63,21 @@ export class ReportService {
       project: project?.name ?? '',
       run: now?.run ?? null,
       counts: countsIn(entries),
+      photos: await this.#photosOf(entries ?? []),
       rows: tags.map(({ tag, entry }) => rowOf(tag ? this.#reported(tag) : REMOVED, entry)),
       head: await this.#trail.head(),
       madeAt: isoTime(this.#clock),
       installation: this.#proofs.installation,
     };
+  }
+
+  async #photosOf(entries: readonly RunEntry[]): Promise<ReadonlyMap<string, string>> {
+    const photos = new Map<string, string>();
+    for (const digest of entries.flatMap((entry) => entry.photos)) {
+      const bytes = await this.#runs.photo(digest);
+      if (bytes.ok) photos.set(digest, Buffer.from(bytes.value).toString('base64'));
+    }
+    return photos;
   }
 
   #reported(tag: Tag): ReportedTag {

@@ -1,4 +1,6 @@
 /** Runs of checks. What became of a tag is in the trail, so a run that was broken off goes on where it was. */
+import { createHash } from 'node:crypto';
+import { MOST_PHOTOS, readPhoto } from '@/core/check/photo.ts';
 import { WITNESSES, type CheckResult } from '@/core/check/proof.ts';
 import { countsOf, entriesOf, type Run, type RunCounts, type RunEntry, type RunLabel, type RunLook } from '@/core/check/run.ts';
 import type { StepContent, TrailStep } from '@/core/check/trailStep.ts';
@@ -9,6 +11,7 @@ import type { Clock } from '@/drivers/contract.ts';
 import type { ProjectModel } from '@/model/projectModel.ts';
 import { isoTime } from '@/runtime/clock.ts';
 import type { CheckRunStore } from '@/store/checkRunStore.ts';
+import type { PhotoStore } from '@/store/photoStore.ts';
 import type { Trail } from '@/store/trail.ts';
 import type { CheckService, Witness } from './checkService.ts';
 
@@ -26,22 +29,30 @@ export interface RunNow {
 /** What a person says of a tag in a run. */
 export type SaidStep = Extract<StepContent, { step: 'skipped' | 'waived' | 'note' | 'finding' | 'cured' }>;
 
+/** Where runs are kept, and photos of what was found in them. */
+export interface RunStores {
+  readonly store: CheckRunStore;
+  readonly photos: PhotoStore;
+}
+
 const LISTED = 30;
 
 export class RunService {
   readonly #model: ProjectModel;
   readonly #checks: CheckService;
   readonly #store: CheckRunStore;
+  readonly #photos: PhotoStore;
   readonly #trail: Trail;
   readonly #clock: Clock;
   /** Steps of runs that were asked for, the oldest first. */
   readonly #steps = new Map<string, TrailStep[]>();
   readonly #runs = new Map<string, Run>();
 
-  constructor(model: ProjectModel, checks: CheckService, store: CheckRunStore, trail: Trail, clock: Clock) {
+  constructor(model: ProjectModel, checks: CheckService, { store, photos }: RunStores, trail: Trail, clock: Clock) {
     this.#model = model;
     this.#checks = checks;
     this.#store = store;
+    this.#photos = photos;
     this.#trail = trail;
     this.#clock = clock;
   }
@@ -126,6 +137,25 @@ export class RunService {
     const run = runId === null ? null : await this.#run(runId);
     if (run?.ok) await this.#add(run.value, tagId, who, what);
     else await this.#trail.addSteps([{ runId: null, tagId, who, at: isoTime(this.#clock), what }]);
+  }
+
+  /** A photo of what was seen: its digest stands in the trail. */
+  async keepPhoto(id: string, tagId: string, who: string, words: string, bytes: Uint8Array): Promise<Result<RunNow>> {
+    const run = await this.#open(id, tagId);
+    if (!run.ok) return run;
+    const facts = readPhoto(bytes);
+    if (!facts.ok) return facts;
+    const known = (await this.#entries(run.value)).flatMap(({ photos }) => photos);
+    if (known.length >= MOST_PHOTOS) return fail('too-many', `A run keeps at most ${MOST_PHOTOS} photos.`, 'Begin another run.');
+    const digest = createHash('sha256').update(bytes).digest('hex');
+    await this.#photos.keep(digest, bytes);
+    await this.#add(run.value, tagId, who, { step: 'note', words, picture: digest });
+    return this.get(id);
+  }
+
+  async photo(digest: string): Promise<Result<Uint8Array<ArrayBuffer>>> {
+    const bytes = await this.#photos.bytesOf(digest);
+    return bytes ? ok(bytes) : fail('gone', 'There is no such photo.');
   }
 
   /** A run that was ended can be gone on with. */

@@ -36,7 +36,7 @@ export interface PackState {
 
 const FILL_KG_PER_S = 4;
 /** No two heaters are alike: by so many degrees the next one is warmer. */
-const WARMER = 0.4;
+const WARMER = 0.5;
 const SEAL_S = 2;
 const WAIT_S = 1;
 const PER_LAYER = 6;

@@ -11,6 +11,7 @@ import { Field } from '../parts/Field.tsx';
 import { dayAndTime } from '../parts/moment.ts';
 import { ConsistentMark, ProofMark } from '../parts/StateMark.tsx';
 import { Explanations } from './Explanations.tsx';
+import { AS_IT_WAS, HowSeen, toldHow, type HowSeenTexts } from './HowSeen.tsx';
 import { RunNotes } from './RunNotes.tsx';
 import type { RunInHand } from './useRun.ts';
 import { ValuesToTry } from './ValuesToTry.tsx';
@@ -48,6 +49,7 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
   const [seen, setSeen] = useState('');
   const [busy, setBusy] = useState(false);
   const [hint, setHint] = useState('');
+  const [howSeen, setHowSeen] = useState<HowSeenTexts>(howKept.texts ?? { ...AS_IT_WAS, how: run.now?.run.how ?? 'observed' });
   const field = useRef<HTMLInputElement>(null);
   const proof = project.proofOf(tag.id);
   const hasControl = witnessOf(project, tag) !== '';
@@ -61,7 +63,9 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
     return done;
   };
   const compare = async (): Promise<void> => {
-    const done = await ask({ kind: 'typed', text: seen.trim(), who, where: typedWhere(witness), how: run.now?.run.how ?? 'observed' });
+    const how = toldHow(howSeen);
+    if (how === null) return;
+    const done = await ask({ kind: 'typed', text: seen.trim(), who, where: typedWhere(witness), ...how });
     // What agrees needs no second look: the run goes on.
     if (onNext && done.ok && done.value.proof && done.value.proof.outcome !== 'failed') onNext();
   };
@@ -125,6 +129,15 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
           Compare
         </button>
       </form>
+      <HowSeen
+        texts={howSeen}
+        unit={tag.unit}
+        onChange={(texts) => {
+          setHowSeen(texts);
+          // What was set belongs to this tag; how it is done stays.
+          howKept.texts = { ...texts, tried: '' };
+        }}
+      />
       <div className="mt-1 flex flex-wrap gap-2">
         {hasControl ? (
           <button type="button" className="btn btn-sm btn-outline" disabled={busy || nobody} onClick={() => void ask({ kind: 'control', who })}>
@@ -151,6 +164,9 @@ export function ProofCard({ tag, who, witness, run, outcome, onCheck, onNext }: 
     </section>
   );
 }
+
+/** Of the tag before: the next one is looked at in the same way. */
+const howKept: { texts: HowSeenTexts | null } = { texts: null };
 
 function typedWhere(witness: WitnessKind): WitnessKind {
   return witness === 'channel' || witness === 'page' ? 'display' : witness;

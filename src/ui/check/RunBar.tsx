@@ -1,9 +1,11 @@
 'use client';
 /** The run that is in hand: how far it is, who looks at what, and what can be done with it as a whole. */
 import { FileText, ListChecks, Play, Smartphone, Square } from 'lucide-react';
+import { useState } from 'react';
 import { WITNESSES } from '@/core/check/proof.ts';
 import type { RunCounts } from '@/core/check/run.ts';
 import { dayAndTime } from '../parts/moment.ts';
+import { ProgressDialog } from './ProgressDialog.tsx';
 import type { RunInHand } from './useRun.ts';
 
 export function countsInWords({ agree, failed, skipped, waived, open }: RunCounts): string {
@@ -39,6 +41,7 @@ interface RunBarProps {
 }
 
 export function RunBar({ run, who, progress, onAutomatic, onStop }: RunBarProps) {
+  const [isOpen, setIsOpen] = useState(false);
   if (!run.now) return null;
   const { now } = run;
   const { name, witness, begunAt, endedAt, who: by, id } = now.run;
@@ -59,9 +62,15 @@ export function RunBar({ run, who, progress, onAutomatic, onStop }: RunBarProps)
           <span className="num">
             {looked}/{now.counts.all}
           </span>
-          <span className="quiet truncate" data-counts>
+          <button
+            type="button"
+            className="link quiet truncate no-underline hover:underline"
+            title="By device, page and person"
+            onClick={() => setIsOpen(true)}
+            data-counts
+          >
             {countsInWords(now.counts)}
-          </span>
+          </button>
         </p>
       </div>
       {progress ? (
@@ -100,6 +109,7 @@ export function RunBar({ run, who, progress, onAutomatic, onStop }: RunBarProps)
       <button type="button" className="btn btn-sm btn-ghost" onClick={() => run.open(null)}>
         Close
       </button>
+      {isOpen ? <ProgressDialog now={now} onClose={() => setIsOpen(false)} /> : null}
     </section>
   );
 }

@@ -3,6 +3,7 @@
 import { useState } from 'react';
 import { LONGEST_NOTE } from '@/core/check/run.ts';
 import type { Tag } from '@/core/project/entities.ts';
+import { PhotoButton, Photos } from './PhotoButton.tsx';
 import type { RunInHand, Said } from './useRun.ts';
 
 export function RunNotes({
@@ -40,6 +41,7 @@ export function RunNotes({
           “{note}”
         </p>
       ))}
+      <Photos digests={entry.photos} />
       {isEnded ? (
         <p className="quiet">The run was ended.</p>
       ) : (
@@ -60,6 +62,15 @@ export function RunNotes({
           >
             Note
           </button>
+          <PhotoButton
+            isOff={who === ''}
+            className="btn btn-sm"
+            onTaken={async (photo) => {
+              const problem = await run.photo(tag.id, who, words.trim(), photo);
+              if (problem === null) setWords('');
+              return problem;
+            }}
+          />
           <button
             type="button"
             className="btn btn-sm"

@@ -7,6 +7,7 @@ import type { Tag } from '@/core/project/entities.ts';
 import { useProject } from '../live/LiveContext.tsx';
 import { cellsOf } from '@/mapping/cells.ts';
 import { SetValues } from './driving/SetValues.tsx';
+import { SeenSoFar } from './SeenSoFar.tsx';
 
 interface ValuesToTryProps {
   readonly tag: Tag;
@@ -45,6 +46,7 @@ function Told({ tag, who, runId }: ValuesToTryProps) {
       {def.range === null ? <p className="quiet">Chosen from all that its type holds; give the tag its expected range to stay within it.</p> : null}
       {hidden.length > 0 ? <p className="quiet">No value in its range would show: {said(hidden)}.</p> : null}
       {alike.length > 0 ? <p className="quiet">Not told from each other: {alike.map((group) => said(group)).join(' / ')}.</p> : null}
+      <SeenSoFar tag={tag} signal={effective.value} />
       <SetValues tag={tag} signal={effective.value} who={who} runId={runId} />
     </div>
   );

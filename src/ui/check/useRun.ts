@@ -5,7 +5,7 @@ import type { CheckResult, How, WitnessKind } from '@/core/check/proof.ts';
 import type { Run, RunCounts, RunEntry, RunLabel } from '@/core/check/run.ts';
 import type { SAID_STEPS } from '@/core/check/trailStep.ts';
 import type { Problem, Result } from '@/core/result.ts';
-import { call } from '../live/api.ts';
+import { call, sendFile } from '../live/api.ts';
 
 export interface RunNow {
   readonly run: Run;
@@ -33,6 +33,8 @@ export interface RunInHand {
   readonly begin: (plan: RunPlan) => Promise<Result<RunNow>>;
   readonly check: (tagId: string, witness: object, signal?: AbortSignal) => Promise<Result<CheckResult>>;
   readonly say: (tagId: string, who: string, said: Said) => Promise<Result<RunNow>>;
+  /** Says why it was not kept; null when it was. */
+  readonly photo: (tagId: string, who: string, words: string, photo: Blob) => Promise<string | null>;
   readonly setEnded: (who: string, ended: boolean) => Promise<void>;
   readonly reload: () => Promise<RunNow | null>;
   readonly open: (id: string | null) => void;
@@ -92,6 +94,12 @@ export function useRun(fixed: string | null = null): RunInHand {
     },
     async say(tagId, who, said) {
       return take(await call<RunNow>('POST', `/checks/runs/${id ?? ''}/steps`, { tagId, who, ...said }));
+    },
+    async photo(tagId, who, words, photo) {
+      const query = new URLSearchParams({ who, ...(words === '' ? {} : { words }) });
+      const done = await sendFile<RunNow>(`/checks/runs/${id ?? ''}/tags/${tagId}/photos?${query.toString()}`, photo);
+      if (done.ok) setNow(done.value);
+      return done.ok ? null : `${done.problem.message} ${done.problem.remedy ?? ''}`;
     },
     async setEnded(who, ended) {
       take(await call<RunNow>('POST', `/checks/runs/${id ?? ''}/end`, { who, ended }));

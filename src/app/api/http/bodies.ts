@@ -269,9 +269,12 @@ interface WitnessBody {
   readonly where?: string;
   readonly how?: string;
   readonly tried?: string;
+  readonly tolerance?: number;
 }
 
-const WITNESS_FIELDS = ['kind', 'text', 'who', 'where', 'how', 'tried'];
+/** More than any reading is off: JSON has no infinity, and none is meant. */
+const MOST_TOLERANCE = 1e12;
+const WITNESS_FIELDS = ['kind', 'text', 'who', 'where', 'how', 'tried', 'tolerance'];
 
 export const CHECK_BODY = object({
   tagId: id('The tag'),
@@ -282,6 +285,8 @@ export const CHECK_BODY = object({
       const isKnown =
         (value.where === undefined || (WITNESS_KINDS as readonly string[]).includes(value.where)) &&
         (value.how === undefined || Object.hasOwn(HOWS, value.how)) &&
+        (value.tolerance === undefined ||
+          (value.kind === 'typed' && typeof value.tolerance === 'number' && value.tolerance >= 0 && value.tolerance <= MOST_TOLERANCE)) &&
         (value.tried === undefined || (typeof value.tried === 'string' && value.tried.length <= 200));
       return (
         isKnown &&

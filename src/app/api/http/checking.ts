@@ -26,7 +26,11 @@ export async function answerReport(request: Request, runId: string | null): Prom
   const { name, type, bytes } = made.value;
   if (type.startsWith('text/html'))
     return new Response(bytes as BodyInit, {
-      headers: { 'content-type': type, 'cache-control': 'no-store', 'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'" },
+      headers: {
+        'content-type': type,
+        'cache-control': 'no-store',
+        'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:",
+      },
     });
   return answerFile({ name, type, bytes: bytes as BodyInit });
 }

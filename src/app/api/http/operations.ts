@@ -390,6 +390,15 @@ export const OPERATIONS: readonly Operation[] = [
   },
   {
     method: 'post',
+    path: '/checks/runs/{id}/tags/{tagId}/photos',
+    summary: 'Keep a photo (JPEG) of what was seen at a tag; its digest stands in the trail',
+    answer: 'The run',
+    takesFile: true,
+    query: { who: 'who took it', words: 'a note beside it' },
+  },
+  { method: 'get', path: '/checks/photos/{digest}', summary: 'A photo of a finding', answer: 'JPEG', givesFile: true },
+  {
+    method: 'post',
     path: '/checks/runs/{id}/checks',
     summary: 'Check one tag of a run now',
     answer: 'As of a check by itself; what came of it is kept in the run',

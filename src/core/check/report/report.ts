@@ -19,6 +19,8 @@ export interface ReportRow {
   /** Mistakes that the values seen say nothing against. */
   readonly open: readonly string[];
   readonly notes: readonly string[];
+  /** Digests of photos; their bytes are in {@link CheckReport.photos}. */
+  readonly photos: readonly string[];
   readonly finding: string;
   readonly cure: string;
 }
@@ -30,6 +32,8 @@ export interface CheckReport {
   readonly run: Pick<Run, 'name' | 'who' | 'witness' | 'how' | 'begunAt' | 'endedAt'> | null;
   readonly counts: RunCounts | null;
   readonly rows: readonly ReportRow[];
+  /** JPEG in Base64, by digest. */
+  readonly photos: ReadonlyMap<string, string>;
   /** Where the trail stood when the report was made. */
   readonly head: { readonly hash: string; readonly records: number };
   readonly madeAt: string;
@@ -64,6 +68,7 @@ export function rowOf(tag: ReportedTag, entry: RunEntry | null): ReportRow {
     at: entry?.at ?? proof?.at ?? '',
     open: proof?.more?.open ?? [],
     notes: entry?.notes ?? [],
+    photos: entry?.photos ?? [],
     finding: entry?.side ? `${SIDES[entry.side]}: ${entry.finding}` : '',
     cure: entry?.cure ?? '',
   };
@@ -86,6 +91,7 @@ export function cellsOf(row: ReportRow): readonly string[] {
   const compared = [
     sentence,
     ...row.notes.map((note) => `Note: ${note}`),
+    row.photos.length > 0 && `Photos: ${row.photos.length}`,
     row.finding && `Finding: ${row.finding}`,
     row.cure && `Cured: ${row.cure}`,
   ];

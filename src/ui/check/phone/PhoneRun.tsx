@@ -8,6 +8,7 @@ import { nextOpen, type RunEntry, type RunLook } from '@/core/check/run.ts';
 import type { Problem } from '@/core/result.ts';
 import { call } from '../../live/api.ts';
 import { rememberedName, rememberName } from '../../live/selection.ts';
+import { PhotoButton, Photos } from '../PhotoButton.tsx';
 import { countsInWords } from '../RunBar.tsx';
 import { useRun, type RunInHand, type RunNow } from '../useRun.ts';
 
@@ -249,7 +250,8 @@ function One({
           </button>
         </form>
       )}
-      <footer className="grid grid-cols-3 gap-2">
+      <Photos digests={entry.photos} />
+      <footer className="grid grid-cols-4 gap-2">
         <button
           type="button"
           className="btn btn-lg"
@@ -262,7 +264,8 @@ function One({
         <button type="button" className="btn btn-outline btn-lg" onClick={() => setNote(note === null ? '' : null)}>
           Note
         </button>
-        <button type="button" className="btn btn-outline btn-lg" disabled={busy} onClick={() => void say('skipped', '')}>
+        <PhotoButton isOff={busy} className="btn btn-outline btn-lg px-2" onTaken={(photo) => run.photo(tagId, who, '', photo)} />
+        <button type="button" className="btn btn-outline btn-lg px-2" disabled={busy} onClick={() => void say('skipped', '')}>
           Skip <SkipForward size={18} aria-hidden />
         </button>
       </footer>

@@ -8,3 +8,10 @@ create table drive_permissions (
   who text not null,
   at timestamptz not null
 );
+
+-- Photos of findings, by their SHA-256, which stands in the trail. They are evidence: nothing prunes them.
+create table check_photos (
+  digest text primary key,
+  data bytea not null,
+  at timestamptz not null default now()
+);
