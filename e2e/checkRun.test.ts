@@ -3,7 +3,8 @@
  * one typed in on a phone; one that was broken off; proofs that a change ends and undo brings back.
  */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Browser } from 'puppeteer-core';
+import { join } from 'node:path';
+import type { Browser, ElementHandle } from 'puppeteer-core';
 import { pointSet } from '../tests/support/pointSet.ts';
 import { freePort, newFolder, startServer, type RunningServer } from '../tests/support/server.ts';
 import { startKiln, type RunningStandin } from '../tests/support/standin.ts';
@@ -165,6 +166,13 @@ describe('a run that is typed in', () => {
     const second = await tag();
     await phone.fill('Something else', '77.77');
     await phone.press('Compare');
+    await phone.find('section[aria-live="polite"]');
+    // What the camera of the phone would give.
+    const photo = join(data.folder, 'seen.png');
+    await phone.page.screenshot({ path: photo });
+    const field = (await phone.page.$('input[aria-label="Photo of what is seen"]')) as ElementHandle<HTMLInputElement> | null;
+    await field?.uploadFile(photo);
+    await phone.find('[data-photos] img');
     await phone.press('Next');
     await until('the third', async () => ![first, second].includes(await tag()));
     const wide = await phone.page.evaluate(() => document.documentElement.scrollWidth);
@@ -173,6 +181,13 @@ describe('a run that is typed in', () => {
     await phone.press('Skip');
     await bench.page.bringToFront();
     await bench.sees('1 agree · 1 differ · 1 skipped', '[data-counts]');
+    const html = await (await fetch(`${server.address}/api/v1/checks/runs/${id}/report`)).text();
+    expect(html).toMatch(/<img src="data:image\/jpeg;base64,[A-Za-z0-9+/=]{1000,}"/);
+    expect(html).toMatch(/SHA-256 <code>[0-9a-f]{64}</);
+    await (await bench.find('[data-counts]')).click();
+    await bench.sees('T. Orme', 'dialog [data-part="T. Orme"]');
+    expect((await bench.text('dialog [data-part="T. Orme"]')).split(/\s+/).slice(-6)).toEqual(['3', '1', '1', '1', '0', '0']);
+    await bench.press('Close', 'dialog');
     expect(phone.complaints).toEqual([]);
     await phone.page.close();
   });

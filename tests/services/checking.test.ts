@@ -97,6 +97,12 @@ describe('a check', () => {
       ok: false,
       problem: { place: 'witness' },
     });
+    // A gauge may be off: what it may be off by is said, and what lies within says nothing against mistakes that show the same there.
+    const off = (Number(seen) + 0.7).toFixed(1);
+    expect((await check({ kind: 'typed', text: off, who: 'R. Vale', where: 'gauge' })).proof?.outcome).toBe('failed');
+    const allowed = (await check({ kind: 'typed', text: off, who: 'R. Vale', where: 'gauge', how: 'injected', tolerance: 0.8 })).proof;
+    expect(allowed).toMatchObject({ outcome: 'proven', more: { how: 'injected' } });
+    expect(allowed?.seen.sentence).toContain('Within ± 0.8 °C');
     await kiln.hold(false);
   });
   test('a tag without a good value cannot be checked', async () => {

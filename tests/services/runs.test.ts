@@ -1,10 +1,13 @@
 /** Runs of checks: what came of each tag, broken off and gone on with, and reported. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Papa from 'papaparse';
 import { v7 as uuid } from 'uuid';
+import { MOST_PHOTO_BYTES } from '@/core/check/photo.ts';
+import { progressBy } from '@/core/check/progress.ts';
 import { countsOf, entriesOf, nextOpen } from '@/core/check/run.ts';
 import type { WitnessKind } from '@/core/check/proof.ts';
 import type { Witness } from '@/services/checks/checkService.ts';
@@ -113,6 +116,32 @@ describe('a run', () => {
     expect(await bench.services.runs.begin(plan)).toMatchObject({ ok: false, problem: { code: 'gone' } });
   });
 
+  describe('keeps photos of what was seen', () => {
+    // The head of a JPEG file (ITU-T T.81, B.2): its start, a frame of 16 by 16 with three components, its end.
+    const JPEG = Uint8Array.from('ffd8ffc00011080010001003012200021101031101ffd9'.match(/../g) ?? [], (pair) => parseInt(pair, 16));
+    test('by their digest, which stands in the trail, and in the report', async () => {
+      const tagId = ids.bed_temp_out ?? '';
+      const kept = value(await bench.services.runs.keepPhoto(runId, tagId, 'T. Orme', 'the old panel', JPEG));
+      const entry = kept.entries.find((each) => each.tagId === tagId);
+      const [digest = ''] = entry?.photos ?? [];
+      expect(digest).toBe(createHash('sha256').update(JPEG).digest('hex'));
+      expect(entry).toMatchObject({ state: 'proven', notes: ['the old panel'] });
+      expect(value(await bench.services.runs.photo(digest))).toEqual(JPEG);
+      const html = new TextDecoder().decode(value(await bench.services.reports.make(runId, 'html')).bytes);
+      expect(html).toContain(`data:image/jpeg;base64,${Buffer.from(JPEG).toString('base64')}`);
+      expect(html).toContain(digest);
+    });
+    test.each([
+      ['another kind of file', Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0, 0, 0, 0, 0, 0, 0, 0)],
+      ['one that is cut', JPEG.slice(0, 6)],
+      ['one of no width', Uint8Array.from(JPEG, (byte, at) => (at === 9 || at === 10 ? 0 : byte))],
+      ['one that is too large', new Uint8Array(MOST_PHOTO_BYTES + 1)],
+    ])('but not %s', async (_what, bytes) => {
+      const done = await bench.services.runs.keepPhoto(runId, ids.bed_temp_out ?? '', 'T. Orme', '', bytes);
+      expect(done.ok ? '' : done.problem.code).toMatch(/^(photo|too-large)$/);
+    });
+  });
+
   describe('is reported', () => {
     const report = async (format: 'html' | 'csv' | 'pdf', id: string | null = runId) => value(await bench.services.reports.make(id, format)).bytes;
     const text = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
@@ -147,6 +176,23 @@ describe('a run', () => {
       expect(text(await report('html', null))).toContain('3 tags: 2 proven, 0 consistent');
     });
   });
+});
+
+test('a run is told part by part; a tag counts in each part that it is in, and in none where nobody looked', async () => {
+  const runId = await begin('display', 'parts', 'bed_temp', 'odd');
+  await check(runId, 'bed_temp', { kind: 'typed', text: await seen('bed_temp'), who: 'T. Orme', where: 'display' });
+  const { entries } = await now(runId);
+  expect(
+    progressBy(entries, ({ tagId }) => (tagId === ids.odd ? ['page 10', 'page 9'] : ['page 9'])).map(({ name, counts }) => [
+      name,
+      counts.all,
+      counts.agree,
+    ]),
+  ).toEqual([
+    ['page 9', 2, 1],
+    ['page 10', 1, 0],
+  ]);
+  expect(progressBy(entries, ({ who }) => (who === '' ? [] : [who])).map(({ name, counts }) => [name, counts.all])).toEqual([['T. Orme', 1]]);
 });
 
 describe('another panel', () => {
