@@ -23,7 +23,7 @@ export function ProgressDialog({ now, onClose }: { readonly now: RunNow; readonl
     return tag ? (project.deviceOf(tag)?.name ?? tag.source.kind) : REMOVED;
   };
   return (
-    <Dialog title={`How far ${now.run.name} is`} onClose={onClose} wide>
+    <Dialog title={`Progress of ${now.run.name}`} onClose={onClose} wide>
       <div className="flex max-h-[60vh] flex-col gap-4 overflow-auto">
         <Parts title="By device" parts={progressBy(now.entries, (entry) => [deviceOf(entry)])} />
         <Parts title="By page" parts={progressBy(now.entries, ({ tagId }) => pages.get(tagId) ?? [ON_NO_PAGE])} />

@@ -191,10 +191,13 @@ function storeTrouble(error: unknown): Problem | null {
   return code === 'disk-full' || code === 'store-stuck' ? { code, message: (error as Error).message } : null;
 }
 
-/** What the path names has a UUID, whatever it is. */
+/** SHA-256, hexadecimal. */
+const DIGEST = /^[0-9a-f]{64}$/;
+
+/** What the path names has a UUID, whatever it is, but for what is named by its digest. */
 async function unknownPlace(context: unknown): Promise<Response | null> {
   const { params } = (context ?? {}) as { readonly params?: Promise<Readonly<Record<string, string>>> };
-  const isKnown = Object.values((await params) ?? {}).every((id) => UUID.test(id));
+  const isKnown = Object.entries((await params) ?? {}).every(([name, id]) => (name === 'digest' ? DIGEST : UUID).test(id));
   return isKnown ? null : problem({ code: 'not-found', message: 'The path names nothing that is here.' });
 }
 
