@@ -86,7 +86,9 @@ export class KeptJournal {
 
   #forceSoon(): void {
     if (this.#cancel || this.#isClosed) return;
-    this.#cancel = this.#clock.after(Math.max(0, this.#forcedAt + FORCED_EVERY_MS - this.#clock.now()), () => {
+    // A timer counts whole milliseconds, and may be one early.
+    const wait = Math.max(0, this.#forcedAt + FORCED_EVERY_MS - this.#clock.now());
+    this.#cancel = this.#clock.after(wait === 0 ? 0 : Math.ceil(wait) + 1, () => {
       this.#cancel = null;
       void this.#inTurn(() => this.#force()).catch(() => undefined);
     });
@@ -99,7 +101,8 @@ export class KeptJournal {
     try {
       if (this.#lines > MOST_LINES) await this.#shorten();
       else await this.#file.datasync();
-      this.#state = { at: this.#clock.now(), isWaiting: false, problem: '' };
+      // As of its beginning: that is how old what lies on the disk may be.
+      this.#state = { at: this.#forcedAt, isWaiting: false, problem: '' };
     } catch (error) {
       this.#state = { ...this.#state, problem: error instanceof Error ? error.message : String(error) };
       this.#forceSoon();
