@@ -47,13 +47,14 @@ describe('a run over the demo', () => {
     await bench.press('Begin a run of 59');
     await bench.sees('59 open', '[data-counts]');
     await bench.press('Run by itself');
+    await until('all are looked at', async () => (await bench.text('[data-counts]')).includes(' 0 open'), 60_000);
     await bench.sees('57 agree · 2 differ · 0 open', '[data-counts]');
     await bench.choose('Show', 'failed');
     await until('only they are shown', async () => (await bench.page.$$('[data-in-run="failed"]')).length === 2);
     await bench.find(row('bed_temp_out'));
     await bench.find(row('steam_press'));
     expect(await axeFinds(bench.page)).toEqual([]);
-  });
+  }, 90_000);
 
   test.each([
     ['bed_temp_out', 'words swapped (CDAB)', 'Use CDAB'],
@@ -170,8 +171,8 @@ describe('a run that is typed in', () => {
     // What the camera of the phone would give.
     const photo = join(data.folder, 'seen.png');
     await phone.page.screenshot({ path: photo });
-    const field = (await phone.page.$('input[aria-label="Photo of what is seen"]')) as ElementHandle<HTMLInputElement> | null;
-    await field?.uploadFile(photo);
+    const field = (await phone.page.$('input[aria-label="Photo of what is seen"]')) as ElementHandle<HTMLInputElement>;
+    await field.uploadFile(photo);
     await phone.find('[data-photos] img');
     await phone.press('Next');
     await until('the third', async () => ![first, second].includes(await tag()));

@@ -3,17 +3,18 @@
  * not use our mapping.
  */
 import { pathParts } from '@/core/check/digest.ts';
+import { mayDiffer, proofProblem } from '@/core/check/enough.ts';
 import { GONE_EXPLANATION, likelyTexts, notRuledOut, told } from '@/core/check/explained.ts';
 import { provesMapping, type CheckResult, type How, type Outcome, type PageCheck, type Proof, type WitnessKind } from '@/core/check/proof.ts';
 import { investigate, type Looked } from '@/core/check/mistakes/investigation.ts';
 import { mistakesOf } from '@/core/check/mistakes/mistakeSpace.ts';
-import { agreesWith, type Seen } from '@/core/check/mistakes/observation.ts';
-import { alikeNow, otherPointsOf } from '@/core/check/mistakes/otherPoints.ts';
+import { agreesWith, isWider, type Seen } from '@/core/check/mistakes/observation.ts';
+import { otherPointsOf } from '@/core/check/mistakes/otherPoints.ts';
 import { sightWith } from '@/core/check/mistakes/tellingValues.ts';
 import { wayOf, type Sight } from '@/core/check/mistakes/way.ts';
 import type { RunLook } from '@/core/check/run.ts';
 import { seenTold, seenTyped } from '@/core/check/seenAs.ts';
-import { compareSeen, compareTold, resolutionOf, same, saysTooLittle, typedStep, type Agreement } from '@/core/check/verdict.ts';
+import { compareSeen, compareTold, resolutionOf, same, typedStep, type Agreement } from '@/core/check/verdict.ts';
 import { deviceIdOf } from '@/core/project/tagSource.ts';
 import { fail, ok, type Result } from '@/core/result.ts';
 import { engineeringText, NO_VALUE_TEXT, parseFor, type SignalDefinition, type WireValue } from '@/core/signal.ts';
@@ -256,7 +257,7 @@ export class CheckService {
       const agreeing = agreement.agrees ? await this.#sight(tagId, signal, reading.wire, true) : null;
       const tooLittle = agreeing && proofProblem(signal.def, agreeing);
       // A value that moves will soon be another one, and what was measured may move.
-      const pause = isMoving ? MOVE_MS : agreeing && witness.kind === 'control' && mayDiffer(signal, agreeing) ? DIFFER_MS : null;
+      const pause = isMoving ? MOVE_MS : agreeing && witness.kind === 'control' && mayDiffer(signal.access, signal.def, agreeing) ? DIFFER_MS : null;
       if (tooLittle !== null && pause !== null && tries < (pause === MOVE_MS ? 2 * TRIES : DIFFER_TRIES)) {
         await new Promise((resolve) => setTimeout(resolve, pause));
         continue;
@@ -427,28 +428,6 @@ export class CheckService {
     });
   }
 }
-
-/** Whether a number was told over a wider span than before. */
-function isWider(seen: Seen, before: Seen): boolean {
-  if (seen.kind !== 'number' || before.kind !== 'number') return false;
-  return seen.high - seen.low > 2 * (before.high - before.low);
-}
-
-/** Whether what is alike now may be so by chance only: what is measured moves, a set point stays. */
-function mayDiffer({ access, def }: EffectiveSignal, sight: Sight): boolean {
-  return access !== 'readWrite' && alikeNow(def, sight).length > 0;
-}
-
-/** Why what agrees proves too little; null where it is enough. */
-function proofProblem(def: SignalDefinition, sight: Sight): string | null {
-  if (sight.wire === null) return 'There is no value on either side: this proves nothing.';
-  const alike = alikeNow(def, sight);
-  if (alike.length === 0) return saysTooLittle(def, sight.wire);
-  const named = alike.slice(0, MOST_NAMED).join(', ');
-  const hold = alike.length > MOST_NAMED ? `${named} and others hold` : `${named} ${alike.length > 1 ? 'hold' : 'holds'}`;
-  return `${hold} the same: nothing tells which of them is read. Check again when they differ, or set it to another value.`;
-}
-const MOST_NAMED = 3;
 
 function noValue(tagName: string, quality: Quality | null): Result<never> {
   return fail(

@@ -130,6 +130,8 @@ export class DrivenValues {
     try {
       await this.#runtime.journal.begin(entry);
     } catch (error) {
+      // What is held goes on as it was.
+      if (known) this.#again(known);
       return fail(
         'not-logged',
         `Nothing was set: what was there before could not be noted (${error instanceof Error ? error.message : String(error)}).`,

@@ -52,7 +52,6 @@ export function Photos({ digests }: { readonly digests: readonly string[] }) {
     <p className="flex flex-wrap gap-2" data-photos>
       {digests.map((digest, i) => (
         <a key={digest} href={`/api/v1/checks/photos/${digest}`} target="_blank" rel="noreferrer">
-          {/* eslint-disable-next-line @next/next/no-img-element -- it comes from our own server as it is */}
           <img src={`/api/v1/checks/photos/${digest}`} alt={`Photo ${i + 1}`} className="hairline h-16 rounded object-cover" />
         </a>
       ))}

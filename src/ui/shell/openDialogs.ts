@@ -16,8 +16,7 @@ export interface UnlockFor {
 }
 
 export function openUnlockFor(deviceId: string, writer: Writer): void {
-  openDialog('unlock');
-  unlockFor = { deviceId, writer };
+  show('unlock', { deviceId, writer });
 }
 
 export function wantedUnlock(): UnlockFor | null {
@@ -25,8 +24,13 @@ export function wantedUnlock(): UnlockFor | null {
 }
 
 export function openDialog(dialog: ShellDialog | null): void {
+  show(dialog, null);
+}
+
+function show(dialog: ShellDialog | null, wanted: UnlockFor | null): void {
   open = dialog;
-  unlockFor = null;
+  // Before anybody hears of the dialog.
+  unlockFor = wanted;
   for (const listener of listeners) listener();
 }
 

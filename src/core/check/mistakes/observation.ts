@@ -68,3 +68,9 @@ export function isWrittenSo(way: Way, sight: Sight, seen: Seen): boolean {
 function exact(value: EngValue) {
   return typeof value === 'boolean' || typeof value === 'string' ? null : isDecimal(value) ? value : toDecimal(value);
 }
+
+/** Whether a number was told over a wider span than before. */
+export function isWider(seen: Seen, before: Seen): boolean {
+  if (seen.kind !== 'number' || before.kind !== 'number') return false;
+  return seen.high - seen.low > 2 * (before.high - before.low);
+}
