@@ -67,8 +67,9 @@ test('no number ends before its last digit, however small its element is', async
   await glass.page.evaluate(() => document.fonts.ready);
   // One that is just being replaced stands in no element for a moment.
   await glass.page.waitForFunction(() => [...document.querySelectorAll('[data-drawn]')].every((one) => one.closest('[data-label]')));
-  const drawn = await glass.page.$$eval('[data-drawn]', (all) =>
-    all.map((one) => {
+  // Asked for and measured in one turn of the page: nothing is replaced between.
+  const drawn = await glass.page.evaluate(() =>
+    [...document.querySelectorAll<HTMLElement>('[data-drawn]')].map((one) => {
       const box = one.closest('[data-label]') as HTMLElement;
       const [mine, its] = [one.getBoundingClientRect(), box.getBoundingClientRect()];
       const isCut = one.scrollWidth > one.clientWidth || mine.right > its.right + 0.5 || mine.left < its.left - 0.5;
