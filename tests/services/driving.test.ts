@@ -168,6 +168,14 @@ describe('a value that is set for a check', () => {
     expect(driving().values).toEqual([]);
     expect((await steps()).at(-1)).toContain('left: It holds 87.5');
   });
+  test('that the controller cut to its own limit is ours all the same, and goes back', async () => {
+    await mayBeSet();
+    plc.most = 880;
+    expect(await drive('90')).toMatchObject({ ok: true, value: { state: 'differs' } });
+    expect(plc.words[5]).toBe(880);
+    expect(await driving().takeBack(set().id, WHO)).toMatchObject({ ok: true, value: { isRestored: true } });
+    expect(plc.words[5]).toBe(850);
+  });
   test('that was refused was never set', async () => {
     await mayBeSet();
     plc.exception = 4;

@@ -9,6 +9,8 @@ export interface Registers {
   readonly written: { readonly at: number; readonly value: number }[];
   /** It answers no more. */
   isSilent: boolean;
+  /** It holds no more than this, whatever is written. */
+  most: number;
   /** It answers writes with this exception. */
   exception: number | null;
   stop(): Promise<void>;
@@ -21,6 +23,7 @@ export async function startRegisters(): Promise<Registers> {
     words: new Uint16Array(100),
     written: [],
     isSilent: false,
+    most: 0xffff,
     exception: null,
     stop: () => server.stop(),
   };
@@ -40,7 +43,7 @@ export async function startRegisters(): Promise<Registers> {
     const count = fn === 6 ? 1 : asked.pdu.readUInt16BE(3);
     for (let i = 0; i < count; i++) {
       const value = asked.pdu.readUInt16BE((fn === 6 ? 3 : 6) + 2 * i);
-      registers.words[at + i] = value;
+      registers.words[at + i] = Math.min(value, registers.most);
       registers.written.push({ at: at + i, value });
     }
     asked.answer(asked.pdu.subarray(0, 5));

@@ -347,7 +347,7 @@ export class CheckService {
       all.explanations.length > 0 || differing.length === looked.length ? all : investigate(signal.def, cells, signal.def.range, differing, side);
     const next = found.next && { value: found.next, sight: sightWith(found.explanations[0]?.way ?? wayOf(signal.def), found.next, cells, sight) };
     const { others } = sight;
-    const isGone = reading.wire === null && reading.quality.reason === 'refused' && others && !others.points.has(others.own);
+    const isGone = reading.wire === null && reading.quality.reason === 'refused' && others?.listsOwn === false;
     const explanations = found.explanations.map((each) => told(signal.def, each, sight, next, cells?.bytes ?? 1));
     if (isGone) explanations.push(GONE_EXPLANATION);
     return { proof, tooLittle: null, explanations, next: found.next?.shown ?? null, isUnexplained: explanations.length === 0 };

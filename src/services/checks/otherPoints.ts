@@ -21,7 +21,14 @@ const DEEPEST = 8;
 interface Listed {
   readonly at: number;
   readonly session: DeviceSession;
-  readonly nodes: Promise<readonly Named[]>;
+  readonly points: Promise<PointList>;
+}
+/** What a device lists. */
+interface PointList {
+  readonly named: readonly Named[];
+  /** All addresses, also of what has no value that can be read. */
+  readonly addresses: ReadonlySet<string>;
+  readonly isWhole: boolean;
 }
 interface Named {
   readonly canonical: string;
@@ -55,7 +62,10 @@ export class OtherPointReader {
       const { canonical, def } = other.value;
       if (each.id !== tag.id) known.set(canonical, { canonical, name: each.name, type: def.type });
     }
-    for (const node of await this.#list(deviceId, session)) known.set(node.canonical, known.get(node.canonical) ?? node);
+    const list = await this.#list(deviceId, session);
+    for (const node of list.named) known.set(node.canonical, known.get(node.canonical) ?? node);
+    const isListed = list.addresses.has(own);
+    const listsOwn = isListed || (list.isWhole && list.addresses.size > 0) ? isListed : null;
     const isMeant = (type: DataType): boolean =>
       (signal.def.type.kind === 'text') === (type.kind === 'text') && (signal.def.type.kind === 'boolean') === (type.kind === 'boolean');
     const wanted = [...known.values()]
@@ -64,7 +74,7 @@ export class OtherPointReader {
       .sort((a, b) => b.like - a.like)
       .slice(0, which === 'all' ? MOST_READ : MOST_LIKELY)
       .map(({ node }) => node);
-    return wanted.length === 0 ? null : { own, points: await this.#read(session, wanted) };
+    return wanted.length === 0 ? null : { own, listsOwn, points: await this.#read(session, wanted) };
   }
 
   async #read(session: DeviceSession, wanted: readonly Named[]): Promise<ReadonlyMap<string, OtherPoint>> {
@@ -85,26 +95,32 @@ export class OtherPointReader {
   }
 
   /** What the device lists, asked for at most once a minute. */
-  #list(deviceId: string, session: DeviceSession): Promise<readonly Named[]> {
+  #list(deviceId: string, session: DeviceSession): Promise<PointList> {
     const now = this.#engine.clock.now();
     const known = this.#listed.get(deviceId);
-    if (known && known.session === session && now - known.at < LISTED_MS) return known.nodes;
-    const nodes = this.#browse(session);
-    this.#listed.set(deviceId, { at: now, session, nodes });
-    return nodes;
+    if (known && known.session === session && now - known.at < LISTED_MS) return known.points;
+    const points = this.#browse(session);
+    this.#listed.set(deviceId, { at: now, session, points });
+    return points;
   }
 
-  async #browse(session: DeviceSession): Promise<readonly Named[]> {
-    if (!session.browse) return [];
+  async #browse(session: DeviceSession): Promise<PointList> {
+    const addresses = new Set<string>();
+    if (!session.browse) return { named: [], addresses, isWhole: false };
     const context = { signal: AbortSignal.timeout(LIST_MS), deadline: this.#engine.clock.now() + LIST_MS };
     const found: Named[] = [];
     let level: readonly string[] = [''];
+    let isWhole = true;
     for (let depth = 0; depth < DEEPEST && level.length > 0 && found.length < MOST_LISTED; depth++) {
       const inside: string[] = [];
       for (const path of level) {
         const nodes = await session.browse(path, context).catch(() => null);
-        if (!nodes?.ok) continue;
+        if (!nodes?.ok) {
+          isWhole = false;
+          continue;
+        }
         for (const node of nodes.value) {
+          addresses.add(node.canonical);
           found.push(...namedOf(node));
           if (node.hasChildren) inside.push(node.path);
         }
@@ -112,7 +128,7 @@ export class OtherPointReader {
       }
       level = inside;
     }
-    return found;
+    return { named: found, addresses, isWhole: isWhole && level.length === 0 && found.length < MOST_LISTED };
   }
 }
 

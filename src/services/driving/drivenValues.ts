@@ -97,10 +97,6 @@ export class DrivenValues {
     });
   }
 
-  ofTag(tagId: string): DrivenEntry | null {
-    return [...this.#driven.values()].find(({ entry }) => entry.tagId === tagId)?.entry ?? null;
-  }
-
   /** What is kept now; what was left is not. */
   get kept(): readonly DrivenEntry[] {
     return [...this.#driven.values()].flatMap(({ entry, left }) => (left === null ? [entry] : []));
@@ -145,6 +141,7 @@ export class DrivenValues {
     const isThere = done.ok && (done.value.state === 'done' || done.value.state === 'differs');
     if (!isThere && !isUnknown(done)) await this.#notSent(driven, known ? before : null);
     else await this.#note(entry, who, { step: 'driven', words: `${entry.ourText}, before ${entry.oldText}` });
+    if (done.ok && done.value.state === 'differs' && everyMs === null) await this.#noteHeld(driven);
     if (!isThere && isUnknown(done)) this.#leave(driven, `${done.ok ? done.value.sentence : ''} Nobody knows whether it is there.`);
     else if (this.#driven.has(entry.id) && driven.entry.everyMs !== null) this.#again(driven);
     return done;
@@ -152,9 +149,22 @@ export class DrivenValues {
 
   /** What was refused was never set: what was there before it counts. */
   async #notSent(driven: Driven, before: DrivenEntry | null): Promise<void> {
-    if (before === null) return this.#over(driven);
-    driven.entry = before;
-    await this.#runtime.journal.begin(before);
+    if (before === null) await this.#over(driven);
+    else await this.#amend(driven, before);
+  }
+
+  /** A controller that cut a value to its own limit holds it because of us: that is to be taken back too. */
+  async #noteHeld(driven: Driven): Promise<void> {
+    const sample = await this.#runtime.engine.readNow(driven.entry.tagId);
+    const held = sample && sample.raw !== null && sample.quality.level !== 'bad' ? toJson(sample.raw) : null;
+    if (!sample || held === null || isSame(held, driven.entry.old)) return;
+    await this.#amend(driven, { ...driven.entry, ours: [...driven.entry.ours.slice(-1), held], ourText: sample.text });
+  }
+
+  /** What is on the disk already is enough to take it back, where that cannot be written. */
+  async #amend(driven: Driven, entry: DrivenEntry): Promise<void> {
+    driven.entry = entry;
+    await this.#runtime.journal.begin(entry).catch((error: unknown) => console.error('The journal of set values could not be written:', error));
   }
 
   async #newEntry(tag: Tag, { id, writer, moves, who, everyMs, runId, prepared }: ToSet): Promise<DrivenEntry | Result<never>> {

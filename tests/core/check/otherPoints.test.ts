@@ -19,7 +19,7 @@ function others(own: string, held: Held): OtherPoints {
     address,
     { name: address, type: def(type).type, wire: { kind: 'typed', value } },
   ]);
-  return { own, points: new Map(points) };
+  return { own, listsOwn: null, points: new Map(points) };
 }
 const sight = (value: number | boolean | null, own: string, held: Held): Sight => ({
   wire: value === null ? null : { kind: 'typed', value },

@@ -17,6 +17,8 @@ export interface OtherPoint {
 /** Points by their address; the tag's own may be among them, with the type that the device declares. */
 export interface OtherPoints {
   readonly own: string;
+  /** Whether the device lists the tag's own point; null where it lists none, or not all of them came. */
+  readonly listsOwn: boolean | null;
   readonly points: ReadonlyMap<string, OtherPoint>;
 }
 
