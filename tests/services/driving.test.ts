@@ -176,6 +176,18 @@ describe('a value that is set for a check', () => {
     expect(await driving().takeBack(set().id, WHO)).toMatchObject({ ok: true, value: { isRestored: true } });
     expect(plc.words[5]).toBe(850);
   });
+  test('goes back though its controller’s heartbeat stands still: what is held is known all the same', async () => {
+    await bench.change('heartbeat', [{ kind: 'device', id: small.deviceId, set: { lifeTagId: small.tagId, lifeSeconds: 1 } }]);
+    bench.services.guard.unlock(small.deviceId, WHO, 5, ['check']);
+    const beat = setInterval(() => (plc.words[6] = (plc.words[6] ?? 0) + 1), 150);
+    await until('it beats', () => bench.services.engine.live.get(setpoint)?.quality.level === 'good');
+    await mayBeSet();
+    expect(await drive('90')).toMatchObject({ ok: true, value: { state: 'done' } });
+    clearInterval(beat);
+    await until('it stands still', () => bench.services.engine.live.get(setpoint)?.quality.reason === 'stopped');
+    expect(await driving().takeBack(set().id, WHO)).toMatchObject({ ok: true, value: { isRestored: true } });
+    expect(plc.words[5]).toBe(850);
+  });
   test('that was refused was never set', async () => {
     await mayBeSet();
     plc.exception = 4;

@@ -213,7 +213,8 @@ export class DrivenValues {
     if (signal.digest !== entry.digest || placeInWords(this.#model, tag, signal) !== entry.place)
       return fail('changed', `${entry.tagName} is set up otherwise than when it was set.`, `Look at the machine: ${entry.place}.`);
     const sample = await this.#runtime.engine.readNow(entry.tagId);
-    if (!sample || sample.raw === null || sample.quality.level !== 'good')
+    // What is doubted as a measurement is held all the same; what is torn was never there as a whole.
+    if (!sample || sample.raw === null || sample.quality.level === 'bad' || sample.quality.reason === 'torn')
       return fail(
         'no-value',
         `What it holds now is not known: ${sample ? qualityInWords(sample.quality) : 'it could not be read'}.`,
